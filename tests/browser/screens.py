@@ -150,23 +150,6 @@ def test_bringing_in(page: Page, tmp_path: Path) -> None:
     shoot(page, "bringing-in")
 
 
-def test_drawing(page: Page) -> None:
-    open_demo(page)
-    page.keyboard.press("n")
-    page.wait_for_timeout(400)
-    box = page.get_by_label("Plan", exact=True).bounding_box()
-    assert box
-    at = [(0.2, 0.62), (0.2, 0.42), (0.28, 0.42)]
-    for x, y in at:
-        page.mouse.move(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
-        page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
-    page.mouse.move(box["x"] + box["width"] * 0.281, box["y"] + box["height"] * 0.27)
-    page.keyboard.press("2")
-    page.get_by_label("Length").fill("2.4 m - 18")
-    page.get_by_label("Turn right").fill("-45")
-    shoot(page, "drawing")
-
-
 def test_bringing_in_a_mesh(page: Page, tmp_path: Path) -> None:
     plinth = trimesh.creation.box((5200, 2600, 450))
     plinth.apply_translation((2600, 1300, 225))
@@ -236,16 +219,30 @@ def test_joints_on_the_rod(page: Page) -> None:
     shoot(page, "joints", 800)
 
 
-def test_second_section(page: Page) -> None:
-    open_demo(page)
-    pick(page, "Handrail, moulded, on the rise")
-    page.mouse.move(700, 770)
-    shoot(page, "second-section", 2500)
+def find(page: Page, name: str) -> None:
+    sheet(page).get_by_role("textbox", name="Find").fill(name)
+    pick(page, name)
+    page.keyboard.press("Home")
 
 
-def test_pattern(page: Page) -> None:
+def test_field(page: Page) -> None:
     open_demo(page)
-    pattern = page.request.get("/api/jobs/kestrel-slip/patterns.svg").text()
-    page.set_content(f"<body style='margin: 0; background: white; zoom: 0.62'>{pattern}</body>")
-    # The first few of the sheet, in their rows.
-    shoot(page, "cope-pattern")
+    find(page, "Shrubs of the bed")
+    card(page).get_by_role("button", name="How is the ground filled?").click()
+    shoot(page, "field", 1000)
+
+
+def test_frames(page: Page) -> None:
+    open_demo(page)
+    find(page, "Frames of the walk")
+    page.keyboard.press("o")
+    shoot(page, "frames", 3000)
+
+
+def test_cords(page: Page) -> None:
+    open_demo(page)
+    find(page, "Lamps of the festoon")
+    card(page).get_by_role("button", name="How do they hang?").click()
+    card(page).get_by_role("list", name="Cords with their items").scroll_into_view_if_needed()
+    page.keyboard.press("o")
+    shoot(page, "cords", 3000)

@@ -96,7 +96,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
 
 @pytest.mark.parametrize("view", VIEWS)
 def test_nothing_serious_is_found(demo: Page, view: str) -> None:
-    expect(sheet(demo)).to_contain_text("121 pieces")
+    expect(sheet(demo)).to_contain_text("363 pieces")
     VIEWS[view](demo)
     assert serious(demo) == []
 

@@ -387,7 +387,7 @@ def test_a_cutting_list_of_4000_pieces_draws_what_is_in_sight(demo: Page) -> Non
 
 
 def test_all_runs_of_a_section_are_selected_on_the_rod(demo: Page) -> None:
-    expect(rod(demo)).to_contain_text("121 pieces · 113 items set out · 1 fault")
+    expect(rod(demo)).to_contain_text("363 pieces · 260 items set out · 1 fault")
     rod(demo).get_by_role("button", name="Select all runs of Skirting, chamfered").click()
     expect(card(demo)).to_contain_text("2 runs")
     # Butted together in one change, which can be undone as one.

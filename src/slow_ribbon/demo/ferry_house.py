@@ -54,6 +54,7 @@ from slow_ribbon.core.runs import Between, Capped, FacingPoint, FacingSide, Plac
 from slow_ribbon.core.sections import NamedDatum, from_library
 from slow_ribbon.demo.architrave import with_architrave
 from slow_ribbon.demo.benches import with_bench
+from slow_ribbon.demo.festoon import with_festoon
 from slow_ribbon.demo.garden import with_garden
 from slow_ribbon.demo.gate_tie import with_gate_tie
 from slow_ribbon.demo.goods_ramp import with_goods_ramp
@@ -142,7 +143,7 @@ def ferry_house() -> Job:
     job = with_shop_sections(with_architrave(apply_all(job, [*groups, *made]).job))
     architrave = next(section.id for section in job.sections if section.name.startswith("Architrave"))
     job = with_gate_tie(with_goods_ramp(with_bench(with_windows(job, architrave))))
-    job = with_slipway_walk(with_garden(job))
+    job = with_festoon(with_slipway_walk(with_garden(job)))
     # Nothing of it was handed over while it was set up.
     return apply(job, NumberAnew(runs=tuple(run.id for run in job.runs)))
 

@@ -132,7 +132,7 @@ def schedule_rows(solved: Solved) -> list[dict[str, str]]:
 
 
 ITEM_COLUMNS = (
-    "number", "row", "item", "size", "chainage mm", "east m", "north m", "level m", "bearing deg", "tilt deg",
+    "number", "row", "item", "size", "chainage mm", "east m", "north m", "level m", "bearing deg", "tilt deg", "hanger mm",
 )  # fmt: skip
 
 
@@ -150,6 +150,7 @@ def items_csv(solved: Solved) -> bytes:
             "" if one.chainage is None else _number(one.chainage),
             *point,
             *angles,
+            "" if one.hanger is None else _number(one.hanger),
         )
         rows.append(dict(zip(ITEM_COLUMNS, values, strict=True)))
     return to_csv(ITEM_COLUMNS, rows).encode("utf-8")

@@ -80,19 +80,23 @@ def job_glb(solved: Solved) -> bytes:
         there = place.carriage
         name = f"{run.name}, {place.name}" if place.name else run.name
         writer.node(meshes[found.key], name, there.points(found.origin), there.turn, there.over)
-    items: dict[tuple[str, int], int] = {}
+    items: dict[tuple[str, int, float], int] = {}
     for solved_row, place in standing_rows(solved):
         look_up()
         row, there, out = job.row(solved_row.id), place.carriage, solved_row.out
-        uses = row.uses()
+        uses, hangers = row.uses(), np.round(out.hangers, 2)
         for letter in np.unique(out.dealt).tolist():
-            # A typical is drawn by what it is made of.
-            if uses[letter].item.parts and (row.id, letter) not in items:
-                items[row.id, letter] = writer.mesh(item_surface(uses[letter].item), row.name, uses[letter].material)
+            item = uses[letter].item
+            for more in np.unique(hangers[out.dealt == letter]).tolist():
+                # A typical is drawn by what it is made of.
+                if item.parts and (row.id, letter, more) not in items:
+                    shape = item if item.hangs_by is None else item.hung_by(item.hangs_by + more)
+                    items[row.id, letter, more] = writer.mesh(item_surface(shape), row.name, uses[letter].material)
         tag = f"{place.name} {row.tag}" if place.name else row.tag
         headings, tilts = there.turned(out.headings, out.tilts)
-        places = zip(there.points(out.positions), headings.tolist(), tilts, out.dealt.tolist(), out.sizes.tolist(), strict=True)
-        for number, (position, heading, tilt, letter, size) in enumerate(places, start=1):
-            if (row.id, letter) in items:
-                writer.node(items[row.id, letter], f"{tag}{number}", position, heading, there.over, tilt, size)
+        each = out.dealt.tolist(), out.sizes.tolist(), hangers.tolist()
+        places = zip(there.points(out.positions), headings.tolist(), tilts, *each, strict=True)
+        for number, (position, heading, tilt, letter, size, more) in enumerate(places, start=1):
+            if (row.id, letter, more) in items:
+                writer.node(items[row.id, letter, more], f"{tag}{number}", position, heading, there.over, tilt, size)
     return writer.bytes()

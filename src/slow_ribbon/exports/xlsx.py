@@ -47,7 +47,7 @@ _BENDS: Final = (
 _ITEMS: Final = (
     ("Number", 12, ""), ("Row", 26, ""), ("Item", 36, ""), ("Size", 8, "0.000"), ("Chainage, mm", 14, "0.0"),
     ("East, m", 14, "0.0000"), ("North, m", 14, "0.0000"),
-    ("Level, m", 12, "0.0000"), ("Bearing, °", 12, "0.00"), ("Tilt, °", 10, "0.00"),
+    ("Level, m", 12, "0.0000"), ("Bearing, °", 12, "0.00"), ("Tilt, °", 10, "0.00"), ("Hanger, mm", 12, "0.0"),
 )  # fmt: skip
 #: More items than this are a list for a machine, and would take a workbook minutes to open.
 _MOST_ITEMS: Final = 100_000
@@ -170,7 +170,7 @@ def _items(solved: Solved) -> Iterator[list[Any]]:
         look_up()
         east, north, level = (value / 1000 for value in one.point)
         name = solved.job.row(one.row).name
-        yield [one.number, name, plain(one.name), one.size, one.chainage, east, north, level, one.bearing, one.tilt]
+        yield [one.number, name, plain(one.name), one.size, one.chainage, east, north, level, one.bearing, one.tilt, one.hanger]
 
 
 def _made_of(run: Run, row: CutRow) -> Iterator[list[Any]]:

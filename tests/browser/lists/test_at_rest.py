@@ -107,7 +107,7 @@ def test_what_is_being_printed_is_reported_and_can_be_stopped(demo: Page) -> Non
     demo.get_by_role("button", name="Hand over").click()
     dialog = demo.get_by_role("dialog", name="Hand over")
     dialog.get_by_role("button", name="A3", exact=True).click()
-    expect(dialog.get_by_role("status")).to_contain_text("Writing 121 pieces on A3")
+    expect(dialog.get_by_role("status")).to_contain_text("Writing 363 pieces on A3")
     dialog.get_by_role("button", name="Stop").click()
     expect(dialog.get_by_role("status")).to_have_count(0)
     with demo.expect_download() as download:

@@ -114,10 +114,8 @@ def test_rows_along_a_side_are_counted_as_by_hand(
 @settings(max_examples=examples(40))
 @given(borders(), st.floats(0, 360), st.booleans(), st.sampled_from(["grid", "chance"]))
 def test_a_border_gone_the_other_way_or_begun_elsewhere_changes_nothing(border: Ring, bearing: float, staggered: bool, kind: str) -> None:
-    filling: dict[str, Any] = {
-        "grid": {"bearing": bearing, "staggered": staggered, "side": [0, 1] if bearing > 180 else None},
-        "chance": {"seed": 4},
-    }[kind]
+    grid: dict[str, Any] = {"bearing": bearing, "staggered": staggered, "side": [0, 1] if bearing > 180 else None}
+    filling = grid if kind == "grid" else {"seed": 4}
     job = job_of(border, {"kind": kind, "along" if kind == "grid" else "apart": 700, "inset": 100, **filling})
     before = spots(out_of(job))
     assert spots(out_of(edited(job, "reverse_lines", lines=["L1"]))) == before

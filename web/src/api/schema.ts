@@ -2413,7 +2413,7 @@ export interface components {
          * @description A cord hanging between two points: by its sag (greatest drop below the straight, measured upright), its length or its pull.
          *
          *     ``weight`` is that of the cord itself, N a metre, without which its pull is not known; ``pull`` the level part of its pull, N,
-         *     which is the same all along it.
+         *     which is the same all along it. ``allowance`` is how much more of it is cut at either end, mm.
          */
         CordLeg: {
             /**
@@ -2437,6 +2437,11 @@ export interface components {
             weight?: number | null;
             /** Pull */
             pull?: number | null;
+            /**
+             * Allowance
+             * @default 0
+             */
+            allowance: number;
         };
         /**
          * CornerAngle
@@ -4861,6 +4866,8 @@ export interface components {
             weight?: number | null;
             /** Pull */
             pull?: number | null;
+            /** Allowance */
+            allowance?: number | null;
             /** To */
             to?: [
                 number | null,
@@ -5422,6 +5429,26 @@ export interface components {
             typical: string;
             /** Text */
             text: string;
+        };
+        /**
+         * LoadedCordFigures
+         * @description How a leg that is a cord hangs with the items on it: pulls, N, at its lowest and at its ends, its sag and how far they stray, mm.
+         */
+        LoadedCordFigures: {
+            /** Leg */
+            leg: number;
+            /** Items */
+            items: number;
+            /** Level */
+            level: number;
+            /** Begin */
+            begin: number;
+            /** End */
+            end: number;
+            /** Sag */
+            sag: number;
+            /** Strays */
+            strays: number;
         };
         /**
          * MadeChanges
@@ -6120,6 +6147,8 @@ export interface components {
         PartFigures: {
             /** Round */
             round: boolean;
+            /** Hanger */
+            hanger: boolean;
             /** Levels */
             levels: [
                 number,
@@ -7224,6 +7253,12 @@ export interface components {
              * @default 0
              */
             corner_clearance: number;
+            /** Hang To */
+            hang_to?: number | null;
+            /** Least Level */
+            least_level?: number | null;
+            /** Weight Each */
+            weight_each?: number | null;
             /** Id */
             id: string;
             /** Tag */
@@ -7239,7 +7274,8 @@ export interface components {
          *
          *     With a ``filling`` they stand on the ground that the line encloses, a *field*, and not along it: its spacing, marks and openings are
          *     then of no account. ``clear_of`` is what they keep clear of; along the line no item sits nearer than ``corner_clearance``
-         *     to a corner.
+         *     to a corner. Items on hangers hang down to one level, ``hang_to``, where it is given, each by a hanger of its own length; what reaches
+         *     below ``least_level`` is reported. ``weight_each``, N, is what each pulls a cord down by that it hangs on.
          */
         RowBody: {
             /** Name */
@@ -7327,6 +7363,12 @@ export interface components {
              * @default 0
              */
             corner_clearance: number;
+            /** Hang To */
+            hang_to?: number | null;
+            /** Least Level */
+            least_level?: number | null;
+            /** Weight Each */
+            weight_each?: number | null;
         };
         /**
          * RowChange
@@ -7375,12 +7417,18 @@ export interface components {
             clear_of?: components["schemas"]["ClearOf"][] | null;
             /** Corner Clearance */
             corner_clearance?: number | null;
+            /** Hang To */
+            hang_to?: number | null;
+            /** Least Level */
+            least_level?: number | null;
+            /** Weight Each */
+            weight_each?: number | null;
         };
         /**
          * RowFigures
          * @description A row set out. ``key`` names its places, fetched as numbers. ``ring``: it goes round without a first and a last.
          *
-         *     ``area`` is that of a field's ground, mm²; None of a row along its line.
+         *     ``area`` is that of a field's ground, mm²; None of a row along its line. ``hangers``: the shortest, the longest and all together, mm.
          */
         RowFigures: {
             /** Id */
@@ -7411,6 +7459,14 @@ export interface components {
             items: components["schemas"]["ItemFigures"][];
             /** Held */
             held: components["schemas"]["HeldFigures"][];
+            /** Hangers */
+            hangers: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Cords */
+            cords: components["schemas"]["LoadedCordFigures"][];
         };
         /**
          * RowOfRange

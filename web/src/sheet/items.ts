@@ -2,8 +2,8 @@
 import { polygonHull } from "d3-polygon";
 import type { ItemFigures, Point3, RowFigures } from "../api/client";
 
-/** Numbers that come for each item: x, y, z, heading, chainage, which item it is, and its tilt, x and y, its size as a share. */
-export const STRIDE = 9;
+/** Numbers that come for each item: x, y, z, heading, chainage, which item it is, and its tilt, x and y, its size as a share, how much longer its hanger is. */
+export const STRIDE = 10;
 
 /** More items than this are drawn as short strokes: they are no larger on the sheet. */
 const MANY = 4000;
@@ -17,15 +17,17 @@ export interface Placed {
   item: number;
   tilt: [number, number];
   size: number;
+  /** How much longer its hanger is than its kind's, mm. */
+  longer: number;
 }
 
 export function placed(row: RowFigures, places: Float32Array, number: number): Placed {
   const [ox = 0, oy = 0, oz = 0] = row.origin as number[];
-  const [x = 0, y = 0, z = 0, heading = 0, , item = 0, tx = 0, ty = 0, size = 1] = places.subarray(
+  const [x = 0, y = 0, z = 0, heading = 0, , item = 0, tx = 0, ty = 0, size = 1, longer = 0] = places.subarray(
     number * STRIDE,
     (number + 1) * STRIDE,
   );
-  return { at: [ox + x, oy + y, oz + z], heading, item, tilt: [tx, ty], size };
+  return { at: [ox + x, oy + y, oz + z], heading, item, tilt: [tx, ty], size, longer };
 }
 
 export const countOf = (places: Float32Array) => Math.floor(places.length / STRIDE);
@@ -47,6 +49,13 @@ function turning({ at, heading, tilt, size }: Placed): Turn {
       at[2] + z * ca + (ux * y - uy * x) * sa,
     ];
   };
+}
+
+/** A part as it is of one item: a hanger is as long as it is there. */
+function partOf(part: Part, { longer }: Placed): Part {
+  if (!part.hanger || !longer) return part;
+  const levels = part.levels.map((level, i) => (i ? [(level[0] ?? 0) + longer, ...level.slice(1)] : level));
+  return { ...part, levels: levels as Part["levels"] };
 }
 
 /** The corners of a part, level by level. */
@@ -86,7 +95,9 @@ export function itemsPath(row: RowFigures, places: Float32Array, letter: number)
     const turn = turning(one);
     if (one.tilt[0] || one.tilt[1]) {
       for (const part of item.parts) {
-        const hull = polygonHull(corners(part).map((point): [number, number] => [turn(point)[0], turn(point)[1]]));
+        const hull = polygonHull(
+          corners(partOf(part, one)).map((point): [number, number] => [turn(point)[0], turn(point)[1]]),
+        );
         if (hull) found.push(loop(hull));
       }
     } else {
@@ -120,6 +131,7 @@ export function itemSeen(
     };
   }
   const d = item.parts
+    .map((part) => partOf(part, one))
     .map((part) => (one.tilt[0] || one.tilt[1] ? hullSeen(part, turn, to) : uprightSeen(part, turn, to)))
     .join("");
   return { d, depth, letter: one.item };

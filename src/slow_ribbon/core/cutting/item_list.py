@@ -18,7 +18,8 @@ class ItemPlace:
 
     ``name`` is what it is, with its size, and ``size`` how large this one is as a share of that. ``chainage`` is along the row's line, mm,
     None in a field; ``point`` the middle of its foot on the site, mm;
-    ``bearing`` that of its *along* axis, degrees clockwise from north; ``tilt`` how far it leans from plumb, degrees.
+    ``bearing`` that of its *along* axis, degrees clockwise from north; ``tilt`` how far it leans from plumb, degrees;
+    ``hanger`` how long its hanger is, mm.
     """
 
     number: str
@@ -29,6 +30,7 @@ class ItemPlace:
     point: tuple[float, float, float]
     bearing: float
     tilt: float
+    hanger: float | None = None
 
 
 def item_places(solved: Solved) -> Iterator[ItemPlace]:
@@ -45,11 +47,15 @@ def item_places(solved: Solved) -> Iterator[ItemPlace]:
         bearings = (90.0 - np.degrees(headings)) % 360.0
         # A bearing that is a rounding below north is north.
         bearings[bearings > 360.0 - 1e-9] = 0.0
+        own = [use.item.hangs_by for use in row.uses()]
+        longer = zip(out.dealt.tolist(), out.hangers.tolist(), strict=True)
+        hangers = [None if (hanger := own[letter]) is None else hanger + more for letter, more in longer]
         leans = np.degrees(np.hypot(tilts[:, 0], tilts[:, 1]))
         chainages = out.chainages.tolist() if row.filling is None else [None] * out.count
-        every = zip(out.sizes.tolist(), chainages, points.tolist(), bearings.tolist(), leans.tolist(), out.dealt.tolist(), strict=True)
-        for number, (size, chainage, (x, y, z), bearing, lean, letter) in enumerate(every, start=1):
-            yield ItemPlace(f"{tag}{number}", row.id, names[letter], size, chainage, (x, y, z), bearing, lean)
+        turned = bearings.tolist(), leans.tolist()
+        every = zip(out.sizes.tolist(), chainages, points.tolist(), *turned, out.dealt.tolist(), hangers, strict=True)
+        for number, (size, chainage, (x, y, z), bearing, lean, letter, hanger) in enumerate(every, start=1):
+            yield ItemPlace(f"{tag}{number}", row.id, names[letter], size, chainage, (x, y, z), bearing, lean, hanger)
 
 
 def items_by_kind(solved: Solved) -> dict[str, int]:

@@ -14,6 +14,8 @@ from slow_ribbon.core.cutting.item_list import items_by_kind
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.saw import Saw
+from slow_ribbon.core.lines.fillets import line_parts
+from slow_ribbon.core.lines.legs import CordLeg
 from slow_ribbon.core.lines.strips import strip_laid
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.joints import Bars
@@ -102,14 +104,14 @@ def schedule(solved: Solved) -> Schedule:
 
 @dataclass(frozen=True)
 class ScheduleEntry:
-    """A line of the schedule: a *run*, *section*, *size*, *bar*, *row*, *item*, *strip*, *fitting* or the *job*, with what there is of it.
+    """A line of the schedule, with what there is of what its ``kind`` says.
 
     ``total``: its pieces, None where it has none, with their ``weight``, kg, and how much of them is ``painted``, mm²; ``items``: how many
     are counted, of a strip its joints; ``row``: of a row of items, its centres and left-over; ``area``: of a field or a strip its ground,
     mm²; ``of``: the id of its run, row, section or line.
     """
 
-    kind: Literal["run", "section", "size", "bar", "row", "item", "strip", "fitting", "job"]
+    kind: Literal["run", "section", "size", "bar", "row", "item", "cord", "strip", "fitting", "job"]
     name: str
     total: Total | None = None
     items: int | None = None
@@ -143,6 +145,13 @@ def schedule_entries(solved: Solved) -> Iterator[ScheduleEntry]:
         yield ScheduleEntry("row", row.name, items=count.count, row=count if area is None else None, area=area, of=row.id)
     for name, number in items_by_kind(solved).items():
         yield ScheduleEntry("item", name, items=number)
+    for line in job.lines:
+        cords = [(part.span.length, leg) for part in line_parts(line) if isinstance(leg := line.legs[part.leg], CordLeg)]
+        if cords:
+            # What is cut of it is as long as it hangs, with what it is fastened by.
+            hung = sum(length for length, _ in cords)
+            whole = Total(len(cords), hung, hung + sum(2 * leg.allowance for _, leg in cords))
+            yield ScheduleEntry("cord", line.name, whole, of=line.id)
     for line in job.lines:
         if line.strip is not None:
             laid = strip_laid(line)

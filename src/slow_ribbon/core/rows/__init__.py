@@ -20,8 +20,10 @@ from slow_ribbon.core.rows.items import (
 )
 from slow_ribbon.core.rows.model import Row, RowBody, Use
 from slow_ribbon.core.rows.obstacles import ClearOf
+from slow_ribbon.core.rows.on_cords import loaded_cords
 from slow_ribbon.core.rows.orientation import TurnBearing, TurnToward, TurnWithLine
 from slow_ribbon.core.rows.pattern import ItemPattern, OtherItem, Seat
+from slow_ribbon.core.rows.row_set_out import RowSetOut
 from slow_ribbon.core.rows.spacing import ClearGap, EqualBays, FixedCentres, NearestBays, SetNumber, Spacing
 
 __all__ = [
@@ -47,6 +49,7 @@ __all__ = [
     "RoundItem",
     "Row",
     "RowBody",
+    "RowSetOut",
     "Seat",
     "SetNumber",
     "Spacing",
@@ -56,4 +59,5 @@ __all__ = [
     "TurnWithLine",
     "TypicalItem",
     "Use",
+    "loaded_cords",
 ]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from slow_ribbon.core.kernel.check import Check, CheckKind, Severity
@@ -13,6 +15,37 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.field import side_is_there
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.row_set_out import RowSetOut
+
+
+def _heights(row: Row, out: RowSetOut) -> Iterator[tuple[float, CheckKind, Severity, str, str]]:
+    """Yield what is wrong with the heights of a row's items, at their chainages: the worst of each sort."""
+    feet = out.positions[:, 2]
+    uses = row.uses()
+    if row.hang_to is not None and out.count:
+        above = feet - row.hang_to
+        hung = np.array([use.item.hangs_by is not None for use in uses])[out.dealt]
+        if not hung.all():
+            what = "An item here has no hanger, and cannot hang down to a level."
+            yield (
+                float(out.chainages[int((~hung).argmax())]),
+                "no-place",
+                "warning",
+                what,
+                "Choose a lamp on a hanger, or leave the level out.",
+            )
+        short = np.where(hung, -above, 0.0)
+        worst = int(short.argmax())
+        if short[worst] > SAME_PLACE:
+            what = f"The line is too low here for an item that hangs at the level asked: it hangs {figure(float(short[worst]))} below."
+            yield float(out.chainages[worst]), "no-room", "fault", what, "Hang them lower, or the line higher."
+    if row.least_level is not None and out.count:
+        low = row.least_level - feet
+        worst = int(low.argmax())
+        if low[worst] > SAME_PLACE:
+            number = int((low > SAME_PLACE).sum())
+            some = "An item reaches" if number == 1 else f"{number} items reach"
+            what = f"{some} below the least level: the lowest, here, by {figure(float(low[worst]))}."
+            yield float(out.chainages[worst]), "no-room", "fault", what, "Tighten the cord, hang it higher, or use shorter hangers."
 
 
 def row_checks(row: Row, out: RowSetOut, line: Line) -> tuple[Check, ...]:
@@ -81,6 +114,7 @@ def row_checks(row: Row, out: RowSetOut, line: Line) -> tuple[Check, ...]:
                     remedy="Set out fewer items, or narrower ones.",
                 )
             )
+    found += [at(*said) for said in _heights(row, out)]
     marks = {mark.id: mark.at for mark in line.marks}
     for one in row.held:
         if one.mark not in marks:

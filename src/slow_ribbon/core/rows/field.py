@@ -48,7 +48,7 @@ def set_field_out(row: Row, filling: FillingBase, line: Line) -> RowSetOut:
     found = stood_at(row.turn, used, (points, tangents, np.full(count, heading)), numbers[dealt], sizes=sizes)
     return RowSetOut(
         chainages=np.zeros(count), positions=found.positions, headings=found.headings, tilts=found.tilts, dealt=dealt, stretches=(),
-        begins=(), lengths=(), ring=False, held={}, sizes=sizes, area=float(ground.region.area),
+        begins=(), lengths=(), ring=False, held={}, sizes=sizes, hangers=np.zeros(count), area=float(ground.region.area),
     )  # fmt: skip
 
 

@@ -58,7 +58,8 @@ class RowBody(Model):
 
     With a ``filling`` they stand on the ground that the line encloses, a *field*, and not along it: its spacing, marks and openings are
     then of no account. ``clear_of`` is what they keep clear of; along the line no item sits nearer than ``corner_clearance``
-    to a corner.
+    to a corner. Items on hangers hang down to one level, ``hang_to``, where it is given, each by a hanger of its own length; what reaches
+    below ``least_level`` is reported. ``weight_each``, N, is what each pulls a cord down by that it hangs on.
     """
 
     name: Name
@@ -79,6 +80,9 @@ class RowBody(Model):
     filling: Filling | None = None
     clear_of: Annotated[tuple[ClearOf, ...], Field(max_length=100)] = ()
     corner_clearance: Distance = 0.0
+    hang_to: Coordinate | None = None
+    least_level: Coordinate | None = None
+    weight_each: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] | None = None
 
     def uses(self) -> tuple[Use, ...]:
         """Return its items as it uses them, A first."""

@@ -19,6 +19,7 @@ class RowSetOut(Result):
     on each stretch, which begin at chainages begins (k,) and are lengths (k,) mm long. ``ring``
     where the row goes round a closed line without a first and a last item. ``held``: the numbers of items that
     are held, from 0, by the marks that hold them. sizes (n,): how large each is, as a share of its item's size.
+    hangers (n,): how much longer than its item's each one's hanger is, mm.
 
     Of a field, whose items stand within its line, chainages and stretches say nothing, and ``area`` is that of its ground, mm².
     """
@@ -34,6 +35,7 @@ class RowSetOut(Result):
     ring: bool
     held: Mapping[str, int]
     sizes: Array
+    hangers: Array
     area: float | None = None
 
     @property

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
@@ -11,7 +11,7 @@ from typing import Final
 
 import numpy as np
 
-from slow_ribbon.core.kernel.arrays import Array
+from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
@@ -20,7 +20,7 @@ from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.clearance import blocked as blocked_by
 from slow_ribbon.core.rows.field import ground_of_field, set_field_out
 from slow_ribbon.core.rows.metrics import METRICS, Metric
-from slow_ribbon.core.rows.model import Row, RowBody, numbered_uses
+from slow_ribbon.core.rows.model import Row, RowBody, Use, numbered_uses
 from slow_ribbon.core.rows.obstacles import stretches_under
 from slow_ribbon.core.rows.placement import stood
 from slow_ribbon.core.rows.row_set_out import RowSetOut
@@ -207,10 +207,22 @@ def set_row_out(row: Row, line: Line) -> RowSetOut:
             dealt[numbers_held[one.mark]] = dealt[numbers_held[one.mark]] if one.item is None else ord(one.item) - 65
             further[numbers_held[one.mark]] = math.radians(one.turn)
     found = stood(row.turn, used, course, chainages, numbers[dealt], further)
+    positions, hangers = _hung(row, used, numbers[dealt], found.positions)
     return RowSetOut(
-        chainages=chainages, positions=found.positions, headings=found.headings, tilts=found.tilts, dealt=dealt, stretches=stretches,
-        begins=begins, lengths=lengths, ring=room.ring, held=numbers_held, sizes=np.ones(count),
+        chainages=chainages, positions=positions, headings=found.headings, tilts=found.tilts, dealt=dealt, stretches=stretches,
+        begins=begins, lengths=lengths, ring=room.ring, held=numbers_held, sizes=np.ones(count), hangers=hangers,
     )  # fmt: skip
+
+
+def _hung(row: RowBody, used: Sequence[Use], dealt: Indices, positions: Array) -> tuple[Array, Array]:
+    """Return where items stand (n, 3) that hang down to one level, and how much longer each one's hanger is, mm; none is below nothing."""
+    hangers = np.zeros(len(positions))
+    if row.hang_to is None:
+        return positions, hangers
+    own = np.array([use.item.hangs_by is not None for use in used])[dealt] if len(used) else np.zeros(0, dtype=bool)
+    least = np.array([-(use.item.hangs_by or 0.0) for use in used])[dealt]
+    hangers[own] = np.maximum(positions[own, 2] - row.hang_to, least[own])
+    return positions - np.column_stack([np.zeros((len(positions), 2)), hangers]), hangers
 
 
 def _rules(row: RowBody, room: Room, item: ItemWidths) -> list[Spacing]:

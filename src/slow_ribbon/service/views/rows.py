@@ -6,7 +6,7 @@ import numpy as np
 from typing_extensions import TypedDict
 
 from slow_ribbon.core.lines import Line, course_of
-from slow_ribbon.core.rows import PanelItem, Part, Row, Use
+from slow_ribbon.core.rows import PanelItem, Part, Row, RowSetOut, Use, loaded_cords
 from slow_ribbon.core.sections import Material
 from slow_ribbon.core.solve import SolvedRow
 from slow_ribbon.service.views.lines import Coordinates, Point2, figure, flats, place
@@ -27,6 +27,7 @@ class PartFigures(TypedDict):
     """A part of an item's solid: rectangles or ellipses, each a height above the foot, a size along and across, and its middle."""
 
     round: bool
+    hanger: bool
     levels: list[tuple[float, float, float, float, float]]
 
 
@@ -54,10 +55,22 @@ class HeldFigures(TypedDict):
     at: float | None
 
 
+class LoadedCordFigures(TypedDict):
+    """How a leg that is a cord hangs with the items on it: pulls, N, at its lowest and at its ends, its sag and how far they stray, mm."""
+
+    leg: int
+    items: int
+    level: float
+    begin: float
+    end: float
+    sag: float
+    strays: float
+
+
 class RowFigures(TypedDict):
     """A row set out. ``key`` names its places, fetched as numbers. ``ring``: it goes round without a first and a last.
 
-    ``area`` is that of a field's ground, mm²; None of a row along its line.
+    ``area`` is that of a field's ground, mm²; None of a row along its line. ``hangers``: the shortest, the longest and all together, mm.
     """
 
     id: str
@@ -72,6 +85,8 @@ class RowFigures(TypedDict):
     stretches: list[StretchFigures]
     items: list[ItemFigures]
     held: list[HeldFigures]
+    hangers: tuple[float, float, float] | None
+    cords: list[LoadedCordFigures]
 
 
 def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
@@ -105,7 +120,26 @@ def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
             HeldFigures(mark=one.mark, number=out.held.get(one.mark), at=None if one.mark not in marks else figure(marks[one.mark]))
             for one in row.held
         ],
+        hangers=_hangers(row, out),
+        cords=[
+            LoadedCordFigures(
+                leg=leg,
+                items=len(cord.points),
+                level=figure(cord.pulls.level),
+                begin=figure(cord.pulls.begin),
+                end=figure(cord.pulls.end),
+                sag=figure(cord.sag),
+                strays=figure(cord.strays),
+            )
+            for leg, cord in loaded_cords(row, out, line)
+        ],
     )
+
+
+def _hangers(row: Row, out: RowSetOut) -> tuple[float, float, float] | None:
+    own = np.array([np.nan if use.item.hangs_by is None else use.item.hangs_by for use in row.uses()])[out.dealt] + out.hangers
+    own = own[np.isfinite(own)]
+    return (figure(own.min()), figure(own.max()), figure(own.sum())) if len(own) else None
 
 
 def _item(use: Use, letter: int, count: int) -> ItemFigures:
@@ -120,6 +154,7 @@ def _item(use: Use, letter: int, count: int) -> ItemFigures:
         parts=[
             PartFigures(
                 round=part.round,
+                hanger=part.hanger,
                 levels=[
                     (figure(one.height), figure(one.along), figure(one.across), figure(one.middle[0]), figure(one.middle[1]))
                     for one in part.levels
@@ -138,12 +173,11 @@ def _widest(part: Part) -> list[Point2]:
 
 
 def row_numbers(row: SolvedRow) -> bytes:
-    """Return a row's places as little-endian float32, nine numbers each.
+    """Return a row's places as little-endian float32, ten numbers each.
 
     They are x, y, z from the row's origin (mm), heading (rad), chainage (mm), the number of the item that stands there (0 for A), the
-    level axis, x and y, about which it is tilted (rad), and its size as a share of its item's.
+    level axis, x and y, about which it is tilted (rad), its size as a share of its item's, and how much longer its hanger is (mm).
     """
     out = row.out
-    return (
-        np.column_stack([out.positions - row.origin, out.headings, out.chainages, out.dealt, out.tilts, out.sizes]).astype("<f4").tobytes()
-    )
+    columns = [out.positions - row.origin, out.headings, out.chainages, out.dealt, out.tilts, out.sizes, out.hangers]
+    return np.column_stack(columns).astype("<f4").tobytes()

@@ -248,7 +248,26 @@ function CordFields({
   set: (changes: object) => Promise<Problem | null>;
 }) {
   const units = useUnits();
+  const { edit } = useChanges();
   const given = leg.sag != null ? "sag" : leg.length != null ? "length" : "pull";
+  const ids = line.point_ids?.length ? line.point_ids : line.legs.map((_, i) => i);
+  // By the same share of its span each; a cord by its pull hangs by the same one.
+  const begins = [line.start, ...line.legs.map((one) => one.to)] as [number, number, number][];
+  const allAlike = line.legs.map((one, i) => {
+    const [a, b] = [begins[i] ?? begins[0], one.to as [number, number, number]] as const;
+    const share = Math.hypot(b[0] - (a?.[0] ?? 0), b[1] - (a?.[1] ?? 0), b[2] - (a?.[2] ?? 0)) / chord;
+    const size = given === "pull" ? { pull: leg.pull } : { [given]: (leg[given] ?? 0) * share };
+    const changes = {
+      kind: "cord",
+      sag: null,
+      length: null,
+      pull: null,
+      ...size,
+      weight: leg.weight,
+      allowance: leg.allowance,
+    };
+    return { kind: "set_leg", line: line.id, leg: ids[i], changes } as Edit;
+  });
   const number = (text: string) => Number(text.replace(",", ".").trim());
   const force = (value: number) => `${value.toFixed(value < 100 ? 1 : 0)} N`;
   return (
@@ -299,8 +318,16 @@ function CordFields({
             : problemOf(new Error(`“${text}” is not a weight: type newtons a metre, such as 2.5.`));
         }}
       />
+      <LengthField label="Allowance at either end" mm={leg.allowance ?? 0} take={(allowance) => set({ allowance })} />
+      {line.legs.length > 1 && (
+        <p className="mb-1 text-right text-sm">
+          <Words onClick={() => void edit(allAlike)}>Hang every span of the line so</Words>
+        </p>
+      )}
       <p className="text-pencil text-sm">
-        {formatLength(length, units)} long, sags {formatLength(cord?.sag ?? 0, units)}
+        {formatLength(length, units)} long,{" "}
+        {leg.allowance ? `${formatLength(length + 2 * leg.allowance, units)} to cut, ` : ""}sags{" "}
+        {formatLength(cord?.sag ?? 0, units)}
         {cord?.level != null &&
           cord.begin != null &&
           cord.end != null &&

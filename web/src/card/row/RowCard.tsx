@@ -8,6 +8,7 @@ import { lineById } from "../../window/things";
 import { AlongQuestions } from "./AlongQuestions";
 import { ClearQuestion } from "./ClearQuestion";
 import { FieldQuestions } from "./FieldQuestions";
+import { HangQuestion } from "./HangQuestion";
 import { HeldQuestion } from "./HeldQuestion";
 import { ItemFields } from "./ItemFields";
 import { itemKindOf } from "./itemKinds";
@@ -85,6 +86,7 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
           take={(lift) => change({ lift })}
         />
       </Asked>
+      <HangQuestion {...{ row, figures, change }} />
       <ClearQuestion {...{ row, change }} />
       {!row.filling && <HeldQuestion {...{ row, figures }} />}
       <TurnQuestion {...{ row, change }}>

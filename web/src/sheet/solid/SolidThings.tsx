@@ -16,7 +16,7 @@ import { useDisposed } from "../disposing";
 import { STRIDE } from "../items";
 import { meshQuery, useOneRowPlaces } from "../places";
 import { toneOf } from "../tones";
-import { itemMatrix, itemShape, numbersOf } from "./itemShape";
+import { hangerMatrix, hangerOf, itemMatrix, itemShape, numbersOf } from "./itemShape";
 
 const CHALK = colour("chalk");
 const CHALK_DEEP = colour("chalk-deep");
@@ -244,30 +244,50 @@ export const Items = memo(function Items({ figures, row }: { figures: RowFigures
       {figures.items.map((item, letter) => (
         <Alike key={item.letter} {...{ item, letter, places, row }} />
       ))}
+      {figures.items.map((item, letter) => {
+        const hanger = hangerOf(item);
+        return hanger && <Alike key={`${item.letter} hanger`} {...{ item, letter, places, row, hanger }} />;
+      })}
     </group>
   );
 });
 
 /** All items of a row that are alike, as instances. */
-function Alike({ item, letter, places, row }: { item: ItemFigures; letter: number; places: Float32Array; row: Row }) {
+function Alike({
+  item,
+  letter,
+  places,
+  row,
+  hanger,
+}: {
+  item: ItemFigures;
+  letter: number;
+  places: Float32Array;
+  row: Row;
+  /** The ends of the hanger, where it is the hangers that are drawn. */
+  hanger?: [number, number];
+}) {
   const mesh = useRef<THREE.InstancedMesh>(null);
   const { selected, select, toggle, pointAt: point } = usePart("selected", "select", "toggle", "pointAt");
   const { invalidate } = useThree();
   const on = isIn(selected, row.id);
   const numbers = useMemo(() => numbersOf(places, letter), [places, letter]);
   const count = numbers.length;
-  const geometry = useMemo(() => itemShape(item, count), [item, count]);
+  const geometry = useMemo(() => itemShape(item, count, hanger !== undefined), [item, count, hanger]);
   useDisposed(geometry);
   useEffect(() => {
     if (!mesh.current) return;
     const matrix = new THREE.Matrix4();
     numbers.forEach((number, i) => {
-      mesh.current?.setMatrixAt(i, itemMatrix(places, number, matrix));
+      mesh.current?.setMatrixAt(
+        i,
+        hanger ? hangerMatrix(places, number, hanger, matrix) : itemMatrix(places, number, matrix),
+      );
     });
     mesh.current.instanceMatrix.needsUpdate = true;
     mesh.current.computeBoundingSphere();
     invalidate();
-  }, [places, numbers, invalidate]);
+  }, [places, numbers, hanger, invalidate]);
   useEffect(() => invalidate(), [on, invalidate]);
   if (!count) return null;
   const tone = toneOf(item.material);

@@ -23,11 +23,12 @@ function fineness(count: number): { sides: number; levels: number } {
 /** An arris between two bands is smooth where they meet at less than this, radians. */
 const SMOOTH = 0.6;
 
-/** The shape of an item with the middle of its foot at nought; `count` is how many there are of it. */
-export function itemShape(item: ItemFigures, count: number): THREE.BufferGeometry {
+/** The shape of an item, or of its hanger alone, with the middle of its foot at nought; `count` is how many there are of it. */
+export function itemShape(item: ItemFigures, count: number, hanger = false): THREE.BufferGeometry {
   const { sides, levels } = fineness(count);
   const [vertices, normals]: number[][] = [[], []];
-  for (const part of item.parts) addPart(part, sides, levels, vertices ?? [], normals ?? []);
+  const parts = item.parts.filter((part) => part.hanger === hanger);
+  for (const part of parts) addPart(part, sides, levels, vertices ?? [], normals ?? []);
   const shape = new THREE.BufferGeometry();
   shape.setAttribute("position", new THREE.Float32BufferAttribute(vertices ?? [], 3));
   shape.setAttribute("normal", new THREE.Float32BufferAttribute(normals ?? [], 3));
@@ -128,6 +129,30 @@ export function itemMatrix(places: Float32Array, number: number, matrix: THREE.M
   turn.setFromAxisAngle(UP, value(3));
   if (angle > 0) turn.premultiply(lean.setFromAxisAngle(axis.divideScalar(angle), angle));
   return matrix.compose(at.set(value(0), value(1), value(2)), turn, scale.setScalar(value(8)));
+}
+
+const stretch = new THREE.Matrix4();
+const sink = new THREE.Matrix4();
+
+/** Where an item's hanger hangs, as long as it is there: `low` and `high` are its ends on the item. */
+export function hangerMatrix(
+  places: Float32Array,
+  number: number,
+  [low, high]: [number, number],
+  matrix: THREE.Matrix4,
+) {
+  const longer = places[number * STRIDE + 9] ?? 0;
+  itemMatrix(places, number, matrix);
+  // About its lower end, which stays on the item.
+  stretch.makeScale(1, 1, Math.max(1e-6, (high - low + longer) / (high - low)));
+  sink.makeTranslation(0, 0, -low);
+  return matrix.multiply(sink.clone().invert()).multiply(stretch).multiply(sink);
+}
+
+/** The ends of an item's hanger, if it has one. */
+export function hangerOf(item: ItemFigures): [number, number] | null {
+  const levels = item.parts.find((part) => part.hanger)?.levels;
+  return levels ? [levels[0]?.[0] ?? 0, levels.at(-1)?.[0] ?? 0] : null;
 }
 
 /** The numbers of the items of a letter. */

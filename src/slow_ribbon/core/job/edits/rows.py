@@ -140,6 +140,9 @@ class RowChanges(Changes):
     filling: FillingChanges | None = None
     clear_of: Annotated[tuple[ClearOf, ...], Field(max_length=100)] | None = None
     corner_clearance: Distance | None = None
+    hang_to: Coordinate | None = None
+    least_level: Coordinate | None = None
+    weight_each: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] | None = None
 
 
 class SetRow(Edit):

@@ -15,7 +15,7 @@ from slow_ribbon.core.geometry.catenary import CordSpan
 from slow_ribbon.core.geometry.curves import Curve
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Point3, Size
+from slow_ribbon.core.kernel.fields import Distance, Point3, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import SAME_SHARE
 from slow_ribbon.core.kernel.units import WELD
@@ -32,7 +32,7 @@ class CordLeg(LegBase):
     """A cord hanging between two points: by its sag (greatest drop below the straight, measured upright), its length or its pull.
 
     ``weight`` is that of the cord itself, N a metre, without which its pull is not known; ``pull`` the level part of its pull, N,
-    which is the same all along it.
+    which is the same all along it. ``allowance`` is how much more of it is cut at either end, mm.
     """
 
     words = "a catenary"
@@ -42,6 +42,7 @@ class CordLeg(LegBase):
     length: Size | None = None
     weight: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] | None = None
     pull: Annotated[float, Field(gt=0, le=1e12, allow_inf_nan=False)] | None = None
+    allowance: Distance = 0.0
 
     def spans(self, begin: Point3, where: str = "") -> list[Curve]:
         return [_cord(self, np.array(begin, dtype=float), where)]
@@ -49,7 +50,7 @@ class CordLeg(LegBase):
     def carried(self, move: Move, direct: Move, grow: float, over: bool) -> dict[str, Any]:
         # A cord that is scaled keeps its shape: its parameter, pull over weight, grows with it.
         sizes = {"sag": self.sag, "length": self.length, "pull": self.pull}
-        return {name: None if size is None else size * grow for name, size in sizes.items()}
+        return {**{name: None if size is None else size * grow for name, size in sizes.items()}, "allowance": self.allowance}
 
     def reshaped(self, begin: Point3, new_begin: Point3, new_end: Point3) -> Self:
         """Return the cord between other ends: it keeps its sag, length or pull."""

@@ -53,6 +53,15 @@ class ItemBase(Model, ABC):
         """What its solid is made of."""
 
     @property
+    def hangs_by(self) -> float | None:
+        """How long its hanger is, mm; None where it has none."""
+        return None
+
+    def hung_by(self, hanger: float) -> ItemBase:
+        """Return the item on a hanger of another length, mm. Raises ``TypeError`` where it has none."""
+        raise TypeError(f"{self.words} has no hanger")
+
+    @property
     def name(self) -> str:
         """What it is called in a list, with its size, lengths in mm."""
         size = " × ".join(figure(side) for side in self.sides) if self.circle is None else f"⌀ {figure(self.circle)}"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import ClassVar, Literal
 
 from slow_ribbon.core.kernel.fields import Distance, Size
@@ -27,6 +28,13 @@ class LampItem(CircularItem):
         return self.height + self.hanger
 
     @property
+    def hangs_by(self) -> float:
+        return self.hanger
+
+    def hung_by(self, hanger: float) -> LampItem:
+        return self.model_copy(update={"hanger": hanger})
+
+    @property
     def usual_seat(self) -> tuple[float, float, float]:
         return (0.0, 0.0, self.whole_height)
 
@@ -36,4 +44,4 @@ class LampItem(CircularItem):
         if self.hanger <= 0:
             return (shade,)
         rod = min(_ROD, self.diameter / 4)
-        return shade, block(self.height, self.whole_height, rod, rod)
+        return shade, replace(block(self.height, self.whole_height, rod, rod), hanger=True)

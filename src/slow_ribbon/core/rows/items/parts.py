@@ -32,11 +32,13 @@ class Part:
     """A solid between levels, from the lowest to the highest: ellipses where it is ``round``, else rectangles.
 
     ``curved`` is its volume, mm³, where it is curved from level to level, and levels only stand for it in a picture.
+    A ``hanger`` is longer or shorter from item to item.
     """
 
     levels: tuple[Level, ...]
     round: bool = False
     curved: float | None = None
+    hanger: bool = False
 
     @property
     def volume(self) -> float:

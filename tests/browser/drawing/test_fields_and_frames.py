@@ -1,0 +1,80 @@
+"""A field kept clear of a path, frames set out along a line, lamps down to one level: as somebody makes them in the window."""
+
+from __future__ import annotations
+
+import re
+
+from acting import card, choose, pick, saved, sheet
+from playwright.sync_api import Page, expect
+
+
+def test_a_bed_is_filled_and_kept_clear_of_the_path(demo: Page) -> None:
+    pick(demo, "Planting bed")
+    card(demo).get_by_role("button", name="Set items out").click()
+    dialog = demo.get_by_role("dialog")
+    dialog.get_by_role("radio", name="On the ground within it").click()
+    choose(dialog, "What", "Bollard")
+    choose(dialog, "How the ground is filled", "On a square grid")
+    apart = dialog.get_by_label("Apart")
+    apart.fill("2 m")
+    demo.keyboard.press("Enter")
+    dialog.get_by_role("button", name="Set them out").click()
+    saved(demo, 1)
+    came_out = card(demo).get_by_role("status", name="What came out")
+    # Nine rows of two metres would be too deep for the bed's narrow end: what lies within is counted.
+    expect(came_out).to_contain_text("m²")
+    whole = int(re.findall(r"\d+", came_out.inner_text())[0])
+    assert whole > 20
+    choose(card(demo), "Keep clear of", "Garden path")
+    expect(card(demo).get_by_role("list", name="Kept clear of")).to_contain_text("the strip along it")
+    saved(demo, 2)
+    expect(came_out).not_to_contain_text(f"{whole} items")
+    assert int(re.findall(r"\d+", came_out.inner_text())[0]) < whole
+    card(demo).get_by_role("radio", name="By chance").click()
+    saved(demo, 3)
+    card(demo).get_by_role("button", name="Draw again").click()
+    saved(demo, 4)
+    demo.keyboard.press("Control+z")
+    demo.keyboard.press("Control+z")
+    demo.keyboard.press("Control+z")
+    expect(came_out).to_contain_text(f"{whole} items")
+
+
+def test_a_frame_is_made_and_set_out(demo: Page) -> None:
+    sheet(demo).get_by_role("button", name="Make a frame").click()
+    dialog = demo.get_by_role("dialog")
+    choose(dialog, "Shape of the frame", "Gable")
+    bars = dialog.get_by_label("Upright bars")
+    bars.fill("2")
+    demo.keyboard.press("Enter")
+    choose(dialog, "Section of the members", "Walk frame")
+    dialog.get_by_role("button", name="Make it").click()
+    saved(demo, 1)
+    card(demo).get_by_role("button", name="Cut it by a plane").click()
+    saved(demo, 2)
+    pick(demo, "Quay edge")
+    card(demo).get_by_role("button", name="Set items out").click()
+    choose(dialog, "What", "A typical of this job")
+    choose(dialog, "Typical", "Frame")
+    dialog.get_by_role("button", name="Set them out").click()
+    saved(demo, 3)
+    came_out = card(demo).get_by_role("status", name="What came out")
+    count = int(re.findall(r"\d+", came_out.inner_text())[0])
+    # The cut lies below the eaves: a foot, two sides, a level top, and two bars, for every frame.
+    expect(sheet(demo)).to_contain_text(f"{363 + 6 * count} pieces")
+
+
+def test_lamps_hang_down_to_one_level(demo: Page) -> None:
+    sheet(demo).get_by_role("textbox", name="Find").fill("Lamps")
+    pick(demo, "Lamps of the festoon")
+    cords = card(demo).get_by_role("list", name="Cords with their items").get_by_role("listitem")
+    expect(cords).to_have_count(3)
+    expect(cords.first).to_contain_text("pulls 119 N at its lowest, 123 N and 123 N at its ends")
+    level = card(demo).get_by_label("Their feet at the level")
+    level.fill("3.6 m")
+    demo.keyboard.press("Enter")
+    saved(demo, 1)
+    expect(card(demo)).to_contain_text("The line is too low here for an item that hangs at the level asked")
+    demo.keyboard.press("Escape")
+    demo.keyboard.press("Control+z")
+    expect(card(demo)).not_to_contain_text("too low here")
