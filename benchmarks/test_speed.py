@@ -17,10 +17,13 @@ import trimesh
 from ezdxf import edgeminer
 from ezdxf.math import Vec3
 from making import bent_line, line
+from scipy.spatial import cKDTree
 
 from slow_ribbon.core.geometry.chaining import join
 from slow_ribbon.core.geometry.edge_graph import Loose
+from slow_ribbon.core.geometry.scattered_points import scattered_points
 from slow_ribbon.core.job.edits.apply import apply, apply_all
+from slow_ribbon.core.job.edits.construction import SetMade
 from slow_ribbon.core.job.edits.measures import Bind
 from slow_ribbon.core.job.edits.rows import AddRow
 from slow_ribbon.core.job.edits.runs import PlacingChanges, SetPlacing
@@ -40,6 +43,7 @@ from slow_ribbon.core.sections.document.section import Section
 from slow_ribbon.core.sections.library import rectangle
 from slow_ribbon.core.sections.outline.outline import OutlinePen
 from slow_ribbon.core.solve.solve_kinds import solve_run
+from slow_ribbon.core.solve.solver import Solver
 from slow_ribbon.demo import ferry_house
 
 
@@ -186,6 +190,31 @@ def test_100000_items_on_one_line(what: str, more: dict[str, Any], benchmark: An
     course_of(path)
     out = benchmark.pedantic(set_row_out, args=(row, path), rounds=5)
     print(f"\n{len(out.chainages):,} items {what}: {benchmark.stats['min']:.3f} s")
+
+
+def test_a_million_points_by_chance(benchmark: Any) -> None:
+    """Goal: 10 s, none nearer than the least distance and no free place left."""
+    region = shapely.Point(0, 0).buffer(676_000)
+    points = benchmark.pedantic(scattered_points, args=(region, 1000.0, 2), rounds=1)
+    nearest = float(np.asarray(cKDTree(points).query(points, k=2)[0])[:, 1].min())
+    print(f"\n{len(points):,} points, none nearer than {nearest:.3f}: {benchmark.stats['min']:.1f} s")
+    assert nearest >= 1000
+
+
+def test_thirty_frames_along_a_curve(benchmark: Any) -> None:
+    """A change of the frame, in the job and solved with its places; goal of change to picture: 150 ms."""
+    job = ferry_house()
+    frame = next(one.id for one in job.lines if one.name == "Walk frame")
+    solver = Solver()
+    before = solver.solve(job)
+    widths = iter(range(2401, 2500))
+
+    def changed() -> int:
+        edit = SetMade.model_validate({"line": frame, "changes": {"width": next(widths)}})
+        return len(solver.solve(apply(job, edit), before).runs)
+
+    benchmark.pedantic(changed, rounds=20, warmup_rounds=1)
+    print(f"\nthirty frames changed: {1000 * benchmark.stats['mean']:.0f} ms, {1000 * benchmark.stats['max']:.0f} ms at most")
 
 
 def test_formulas_that_an_edit_does_not_touch_cost_it_nothing() -> None:

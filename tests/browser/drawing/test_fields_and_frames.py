@@ -78,3 +78,20 @@ def test_lamps_hang_down_to_one_level(demo: Page) -> None:
     demo.keyboard.press("Escape")
     demo.keyboard.press("Control+z")
     expect(card(demo)).not_to_contain_text("too low here")
+
+
+def test_items_are_set_out_along_several_lines_at_once(demo: Page) -> None:
+    pick(demo, "Bench")
+    pick(demo, "Goods ramp", "Control")
+    card(demo).get_by_role("button", name="Set items out").click()
+    dialog = demo.get_by_role("dialog")
+    expect(dialog).to_contain_text("Along each of 2 lines: Bench, Goods ramp")
+    dialog.get_by_role("button", name="Set them out").click()
+    saved(demo, 1)
+    find = sheet(demo).get_by_role("textbox", name="Find")
+    find.fill("Posts,")
+    expect(sheet(demo).get_by_role("button", name="Posts, Bench")).to_be_visible()
+    expect(sheet(demo).get_by_role("button", name="Posts, Goods ramp")).to_be_visible()
+    demo.keyboard.press("Escape")
+    demo.get_by_role("button", name="Undo").click()
+    expect(sheet(demo).get_by_role("button", name="Posts, Bench")).to_have_count(0)

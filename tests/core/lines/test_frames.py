@@ -140,6 +140,10 @@ def test_frames_stand_where_a_row_sets_them_out() -> None:
     assert found.job.typicals[0].laid is None
     assert len(found.job.typicals[0].places) == 7
     assert any("the row that set them out was removed" in notice for notice in found.notices)
+    gone = apply_all(job, [read_edit({"kind": "remove", "ids": [typical.id]})])
+    assert gone.job.rows[0].item.kind == "box"
+    assert gone.job.rows[0].item.sides == (100, 3000)
+    assert any("sets out boxes of the same size" in notice for notice in gone.notices)
 
 
 def test_held_frames_and_others_in_turn_keep_to_their_row() -> None:

@@ -7936,7 +7936,7 @@ export interface components {
          * ScheduleLine
          * @description A line of the schedule: its kind, and ``of`` which run, row, section or line it is.
          *
-         *     Its weight, kg, its painted area and that of its ground, mm², and its items.
+         *     Its weight, kg, its painted area and that of its ground, mm², its items, and of a cord the spans and how much is cut, mm.
          */
         ScheduleLine: {
             /** Kind */
@@ -7953,6 +7953,10 @@ export interface components {
             area: number | null;
             /** Items */
             items: number | null;
+            /** Spans */
+            spans: number | null;
+            /** Cut */
+            cut: number | null;
         };
         /**
          * ScribedTo

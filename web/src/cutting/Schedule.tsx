@@ -52,6 +52,7 @@ export function Schedule() {
     gcTime: 60_000,
   });
   const entryOf = (kind: string, of: string) => entries.find((entry) => entry.kind === kind && entry.of === of);
+  const cords = entries.filter((entry) => entry.kind === "cord");
   const strips = entries.filter((entry) => entry.kind === "strip");
   const fittings = shown.totals.fittings.map(({ name, number }) => [sentence(name), number] as const);
   const { kerf = 0, trim = 0 } = shown.job.saw ?? {};
@@ -149,7 +150,7 @@ export function Schedule() {
             </tbody>
           </table>
         )}
-        {(shown.rows.length > 0 || fittings.length > 0 || strips.length > 0) && (
+        {(shown.rows.length > 0 || fittings.length > 0 || strips.length + cords.length > 0) && (
           <table className="w-full self-start border-collapse">
             <thead>
               <tr className="border-ink border-b text-pencil text-sm">
@@ -195,6 +196,18 @@ export function Schedule() {
                   </tr>
                 );
               })}
+              {cords.map((entry) => (
+                <tr key={entry.of} className="border-rule border-b">
+                  <td className="py-1 pl-2">
+                    <Words onClick={() => select([entry.of])}>{sentence(entry.name)}</Words>
+                  </td>
+                  <td className="figure text-right">{entry.spans}</td>
+                  <td colSpan={2} className="pr-2 pl-3 text-right text-pencil">
+                    {entry.spans === 1 ? "cord" : "cords"}, to cut{" "}
+                    <span className="figure text-ink">{formatLength(entry.cut ?? 0, units)}</span>
+                  </td>
+                </tr>
+              ))}
               {strips.map((entry) => (
                 <tr key={entry.of} className="border-rule border-b">
                   <td className="py-1 pl-2">

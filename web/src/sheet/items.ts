@@ -122,7 +122,7 @@ export function itemSeen(
   const depth = to(one.at)[2];
   const turn = turning(one);
   if (row.count > MANY) {
-    const high = Math.max(...item.parts.flatMap((part) => part.levels.map((level) => level[0] ?? 0)));
+    const high = Math.max(0, ...item.parts.flatMap((part) => part.levels.map((level) => level[0] ?? 0)));
     const [low, top] = [to(turn([0, 0, 0])), to(turn([0, 0, high]))];
     return {
       d: `M${low[0].toFixed(0)} ${low[1].toFixed(0)}L${top[0].toFixed(0)} ${top[1].toFixed(0)}`,

@@ -83,7 +83,7 @@ class CutRowFigures(TypedDict):
 class ScheduleLine(TypedDict):
     """A line of the schedule: its kind, and ``of`` which run, row, section or line it is.
 
-    Its weight, kg, its painted area and that of its ground, mm², and its items.
+    Its weight, kg, its painted area and that of its ground, mm², its items, and of a cord the spans and how much is cut, mm.
     """
 
     kind: str
@@ -93,6 +93,8 @@ class ScheduleLine(TypedDict):
     painted: float | None
     area: float | None
     items: int | None
+    spans: int | None
+    cut: float | None
 
 
 class TotalFigures(TypedDict):
@@ -178,6 +180,8 @@ def schedule_shown(solved: Solved) -> list[ScheduleLine]:
             painted=None if entry.painted is None else figure(entry.painted),
             items=entry.items,
             area=None if entry.area is None else figure(entry.area),
+            spans=entry.total.pieces if entry.kind == "cord" and entry.total is not None else None,
+            cut=figure(entry.total.bar) if entry.kind == "cord" and entry.total is not None else None,
         )
         for entry in schedule_entries(solved)
     ]

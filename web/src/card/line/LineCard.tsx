@@ -27,9 +27,12 @@ export function LineCard({ lines }: { lines: Line[] }) {
       <>
         <h2 className="font-semibold text-lg">{count(lines.length, "line")}</h2>
         <p className="mb-3 text-pencil">{formatLength(total, units)} together</p>
-        <Button strong onClick={() => set({ dialog: "run" })}>
-          Run a section along them
-        </Button>
+        <div className="flex gap-2">
+          <Button strong onClick={() => set({ dialog: "run" })}>
+            Run a section along them
+          </Button>
+          <Button onClick={() => set({ dialog: "row" })}>Set items out</Button>
+        </div>
         <WorkOnLines lines={lines} />
       </>
     );

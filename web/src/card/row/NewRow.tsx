@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Edit } from "../../api/client";
 import { Button, Choice, Pick } from "../../ui/choices";
 import { CountField, LengthField, Setting, useForm } from "../../ui/fields";
+import { count } from "../../ui/figures";
 import { Modal } from "../../ui/Modal";
 import { useChanges, useShown } from "../../window/job";
 import { usePart } from "../../window/store";
@@ -35,11 +36,14 @@ export function NewRow({ close }: { close: () => void }) {
   const { selected, select } = usePart("selected", "select");
   const lines = shown.job.lines ?? [];
   const [line, setLine] = useState<string | null>(lineOf(shown, selected[0])?.id ?? lines[0]?.id ?? null);
+  // Each of several lines that are selected gets a row of its own, in one step.
+  const chosenLines = lines.filter((one) => selected.includes(one.id));
+  const several = chosenLines.length > 1 ? chosenLines : null;
   const typicals = shown.job.typicals ?? [];
   const [typical, setTypical] = useState<string | null>(null);
   const [kind, setKind] = useState<Item["kind"]>("post");
   const [rule, setRule] = useState(rules[0]?.kind ?? "equal-bays");
-  const closed = lines.find((one) => one.id === line)?.closed ?? false;
+  const closed = (several ?? lines.filter((one) => one.id === line)).every((one) => one.closed);
   const [where, setWhere] = useState<"along" | "within">("along");
   const [fill, setFill] = useState<keyof typeof FILLS>("chance");
   const within = closed && where === "within";
@@ -63,7 +67,11 @@ export function NewRow({ close }: { close: () => void }) {
       rule: { kind: rule, [field]: counts ? now.number : now.apart },
     };
     const filling = within ? FILLS[fill].filling(now.apart) : null;
-    const { problem } = await send([{ kind: "add_row", row: { ...what, line, spacing, filling } } as Edit], (made) => {
+    const rows = several
+      ? several.map((one) => ({ ...what, name: `${what.name}, ${one.name}`.slice(0, 120), line: one.id }))
+      : [{ ...what, line }];
+    const edits = rows.map((row) => ({ kind: "add_row", row: { ...row, spacing, filling } }) as Edit);
+    const { problem } = await send(edits, (made) => {
       close();
       select(made);
     });
@@ -76,14 +84,20 @@ export function NewRow({ close }: { close: () => void }) {
         <p className="mb-4">There is no line in the job yet: draw one, or import a drawing.</p>
       ) : (
         <>
-          <Setting label="Line">
-            <Pick
-              label="Line"
-              value={line}
-              ways={lines.map((one): [string, string] => [one.id, one.name])}
-              choose={setLine}
-            />
-          </Setting>
+          {several ? (
+            <p className="text-sm">
+              Along each of {count(several.length, "line")}: {several.map((one) => one.name).join(", ")}
+            </p>
+          ) : (
+            <Setting label="Line">
+              <Pick
+                label="Line"
+                value={line}
+                ways={lines.map((one): [string, string] => [one.id, one.name])}
+                choose={setLine}
+              />
+            </Setting>
+          )}
           {closed && (
             <div className="mt-1.5">
               <Choice
@@ -98,7 +112,7 @@ export function NewRow({ close }: { close: () => void }) {
             </div>
           )}
           <p className="mt-2 mb-1 text-pencil text-sm">What is set out? Its size is on its card afterwards.</p>
-          <Pick label="What" wide value={kind} ways={itemWays(typicals.length > 0)} choose={setKind} />
+          <Pick label="What" wide value={kind} ways={itemWays(typicals.length > 0 && !several)} choose={setKind} />
           {kind === "typical" && (
             <div className="mt-1.5">
               <Pick

@@ -11,7 +11,7 @@ from slow_ribbon.core.job.derived.facings import ROOM_SIDES
 from slow_ribbon.core.job.derived.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
 from slow_ribbon.core.job.derived.made_lines import MADE_LINES, points_numbered
 from slow_ribbon.core.job.derived.numbering import NUMBERS
-from slow_ribbon.core.job.derived.place_typicals import PLACES, lines_left
+from slow_ribbon.core.job.derived.place_typicals import PLACES, items_left, lines_left
 from slow_ribbon.core.job.derived.raked_members import SECOND_SECTIONS, SECONDS
 from slow_ribbon.core.job.derived.row_obstacles import OBSTACLES
 from slow_ribbon.core.job.derived.run_dependencies import NEIGHBOURS
@@ -39,7 +39,7 @@ def derive_again(before: Job, after: Job, whole: bool = True) -> tuple[Job, tupl
         after = sizes_followed(formulas_set(after, lengths), lengths)
     else:
         after = formulas_kept(before, after, lengths, notices)
-    after = lines_left(before, runs_by_rules(before, after), notices)
+    after = items_left(before, lines_left(before, runs_by_rules(before, after), notices), notices)
     expansion = Expansion(before, after, (*STAGES, (NUMBERS,)) if whole else STAGES, whole)
     after = _of_what_is_there(expansion.derive())
     return after, (*notices, *expansion.notices)

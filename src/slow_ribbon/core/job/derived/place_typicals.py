@@ -15,6 +15,7 @@ from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.legs import place
 from slow_ribbon.core.lines.typicals.carriage import laid_out
 from slow_ribbon.core.lines.typicals.typical import MOST_PLACES, Place, PlacesOfRow, Typical, place_names
+from slow_ribbon.core.rows.items.plain import BoxItem
 from slow_ribbon.core.rows.items.typical import TypicalItem
 from slow_ribbon.core.rows.setting_out import set_row_out
 
@@ -34,6 +35,27 @@ def lines_left(before: Job, after: Job, notices: list[str]) -> Job:
     if len(kept) == len(after.typicals) and all(one is other for one, other in zip(kept, after.typicals, strict=True)):
         return after
     return after.model_copy(update={TYPICALS.group: tuple(kept)})
+
+
+def items_left(before: Job, after: Job, notices: list[str]) -> Job:
+    """Return a job, just edited, whose rows set out no typical that is gone, but boxes that take as much room; reported."""
+    if before.typicals is after.typicals and before.rows is after.rows:
+        return after
+    there = {typical.id for typical in after.typicals}
+    for row in after.rows:
+        items = [row.item, *(one.item for one in row.pattern.others)]
+        if not any(isinstance(item, TypicalItem) and item.of not in there for item in items):
+            continue
+        first, *rest = (_box(item) if isinstance(item, TypicalItem) and item.of not in there else item for item in items)
+        others = tuple(one.model_copy(update={"item": item}) for one, item in zip(row.pattern.others, rest, strict=True))
+        pattern = row.pattern.model_copy(update={"others": others})
+        after = after.put(row.model_copy(update={"item": first, "pattern": pattern}))
+        notices.append(f"{row.name} sets out boxes of the same size now: the typical that it set out was removed.")
+    return after
+
+
+def _box(item: TypicalItem) -> BoxItem:
+    return BoxItem(along=item.along, across=item.across, height=item.height)
 
 
 def _laid(expansion: Expansion, typical: Typical) -> Typical:
