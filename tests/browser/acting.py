@@ -25,7 +25,16 @@ def rod(page: Page) -> Locator:
 
 
 def pick(page: Page, name: str, *modifiers: Literal["Control", "Shift"]) -> None:
-    sheet(page).get_by_role("button", name=name).first.click(modifiers=list(modifiers))
+    button = sheet(page).get_by_role("button", name=name).first
+    expect(sheet(page).get_by_role("button", name="Draw a line")).to_be_attached()
+    page.wait_for_timeout(200)
+    # Rows far down a long list are there only when they are looked for.
+    far = not button.count()
+    if far:
+        sheet(page).get_by_role("textbox", name="Find").fill(name.rstrip("0123456789 "))
+    button.click(modifiers=list(modifiers))
+    if far:
+        sheet(page).get_by_role("textbox", name="Find").fill("")
 
 
 def choose(answer: Locator, label: str, way: str) -> None:
