@@ -146,6 +146,15 @@ def test_frames_stand_where_a_row_sets_them_out() -> None:
     assert any("sets out boxes of the same size" in notice for notice in gone.notices)
 
 
+def test_bars_lie_anew_where_the_sections_of_the_frame_change() -> None:
+    job = framed({"shape": "rectangle", "width": 3000, "height": 2400}, {"number": 2})
+    wide = edited(job, "set_section", section="S1", changes={"height": 150})
+    deep = wide.section("S1").height
+    assert deep == 150
+    bay = (3000 - 2 * deep - 2 * deep) / 3
+    assert sorted(line.start[0] + 1500 for line in wide.lines[2:]) == pytest.approx([1.5 * deep + bay, 2.5 * deep + 2 * bay])
+
+
 def test_held_frames_and_others_in_turn_keep_to_their_row() -> None:
     job = framed({"shape": "arch", "width": 2600, "height": 2400, "facets": 5})
     post = {"kind": "round", "diameter": 90, "height": 2000}

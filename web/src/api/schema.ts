@@ -3448,7 +3448,7 @@ export interface components {
          * FrameBar
          * @description The line is the middle of bar ``number`` of a frame, from 0, which is given by its outline's line.
          *
-         *     ``member`` and ``bar`` are how wide the frame's members and the bars are in its plane, mm.
+         *     ``members`` is the run of the frame's members and ``bar`` its own: how deep their sections are decides where it lies.
          */
         FrameBar: {
             /**
@@ -3461,10 +3461,10 @@ export interface components {
             division: components["schemas"]["FrameDivision"];
             /** Number */
             number: number;
-            /** Member */
-            member: number;
+            /** Members */
+            members: string;
             /** Bar */
-            bar: number;
+            bar: string;
         };
         /**
          * FrameBody
@@ -5497,10 +5497,10 @@ export interface components {
             division?: components["schemas"]["FrameDivision"] | null;
             /** Number */
             number?: number | null;
-            /** Member */
-            member?: number | null;
+            /** Members */
+            members?: string | null;
             /** Bar */
-            bar?: number | null;
+            bar?: string | null;
             /** Start */
             start?: [
                 number | null,

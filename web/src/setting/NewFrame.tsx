@@ -1,9 +1,9 @@
 /** A frame made: its shape, its sizes and what its members are made of. It becomes a typical, to be set out by a row. */
 import { useState } from "react";
 import type { Edit } from "../api/client";
-import { Button, Pick, Words } from "../ui/choices";
+import { Pick, Words } from "../ui/choices";
 import { CountField, LengthField, Setting, TextField, useForm } from "../ui/fields";
-import { Modal } from "../ui/Modal";
+import { Modal, ModalFoot } from "../ui/Modal";
 import { useChanges, useShown } from "../window/job";
 import { usePart } from "../window/store";
 import { frameShapeOf, frameShapes } from "./frameShapes";
@@ -46,6 +46,8 @@ export function NewFrame({ close }: { close: () => void }) {
     const { problem } = await make([edit as Edit], (made) => {
       close();
       select(made.filter((id) => id.startsWith("L")).slice(0, 1));
+      // On plan a frame is one stroke.
+      show("solid");
     });
     if (problem) setWrong(problem.detail);
   };
@@ -93,17 +95,7 @@ export function NewFrame({ close }: { close: () => void }) {
           <CountField label="Upright bars" value={values.bars} take={take("bars")} />
         </>
       )}
-      {wrong && (
-        <p role="alert" className="mt-2 text-red text-sm">
-          {wrong}
-        </p>
-      )}
-      <div className="mt-5 flex justify-end gap-2">
-        <Button onClick={close}>Cancel</Button>
-        <Button strong disabled={!section} onClick={() => void act()}>
-          Make it
-        </Button>
-      </div>
+      <ModalFoot {...{ wrong, close }} act={() => void act()} words="Make it" disabled={!section} />
     </Modal>
   );
 }

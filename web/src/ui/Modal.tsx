@@ -1,5 +1,6 @@
 import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from "@headlessui/react";
 import type { ReactNode } from "react";
+import { Button } from "./choices";
 
 /** A sheet of paper laid over the bench; Escape or a click beside it puts it away. */
 export function Modal({
@@ -27,5 +28,36 @@ export function Modal({
         </DialogPanel>
       </div>
     </Dialog>
+  );
+}
+
+/** The foot of a dialog that makes something: what is wrong with what was asked, a way out, and the act. */
+export function ModalFoot({
+  wrong,
+  close,
+  act,
+  words,
+  disabled,
+}: {
+  wrong: string;
+  close: () => void;
+  act: () => void;
+  words: string;
+  disabled: boolean;
+}) {
+  return (
+    <>
+      {wrong && (
+        <p role="alert" className="mt-2 text-red text-sm">
+          {wrong}
+        </p>
+      )}
+      <div className="mt-5 flex justify-end gap-2">
+        <Button onClick={close}>Cancel</Button>
+        <Button strong disabled={disabled} onClick={act}>
+          {words}
+        </Button>
+      </div>
+    </>
   );
 }

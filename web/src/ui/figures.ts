@@ -89,9 +89,11 @@ export function formatMass(kilograms: number, units: Units): string {
 
 /** An area to be painted, square metres or square feet, without its unit; given in mm². */
 export function formatPainted(mm2: number, units: Units): string {
-  if (units.system === "ft-in") return grouped((mm2 / (12 * INCH) ** 2).toFixed(2));
-  return grouped((mm2 / 1e6).toFixed(3));
+  return grouped((mm2 / areaOfUnit(units)).toFixed(units.system === "ft-in" ? 2 : 3));
 }
+
+/** How large the unit of areas is, mm². */
+export const areaOfUnit = (units: Units): number => (units.system === "ft-in" ? (12 * INCH) ** 2 : 1e6);
 
 export const massUnit = (units: Units): string => (units.system === "ft-in" ? "lb" : "kg");
 export const areaUnit = (units: Units): string => (units.system === "ft-in" ? "ft²" : "m²");

@@ -2,8 +2,8 @@
 
 Darts are thrown into squares of a grid so fine that a square holds one point at most; what is left of a square's room is quartered
 until a neighbour's circle covers it (after Ebeida, Mitchell, Patney, Davidson and Owens, "A simple algorithm for maximal Poisson-disk
-sampling in high dimensions", Computer Graphics Forum 31, 2012). Squares
-three apart cannot disturb one another: one in nine is filled at once.
+sampling in high dimensions", Computer Graphics Forum 31, 2012). Squares three apart cannot disturb one another: one in nine is
+filled at once.
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ from typing import Final
 
 import numpy as np
 import shapely
+from shapely.geometry.base import BaseGeometry
 
 from slow_ribbon.core.kernel.arrays import Array, Flags, Indices
 from slow_ribbon.core.kernel.patience import look_up
@@ -40,6 +41,14 @@ def most_points(area: float, apart: float) -> float:
     Discs that are laid by chance until none finds room cover 0.547 of the plane (the jamming limit of random sequential adsorption).
     """
     return 0.547 * area / (math.pi * (apart / 2) ** 2)
+
+
+def squares_looked_at(region: BaseGeometry, apart: float) -> float:
+    """Return about how many squares the grid has in which points are scattered over a region."""
+    if region.is_empty:
+        return 0.0
+    left, low, right, high = region.bounds
+    return (right - left) * (high - low) / (apart**2 / 2)
 
 
 def scattered_points(region: shapely.Polygon | shapely.MultiPolygon, apart: float, seed: int) -> Array:
@@ -84,9 +93,8 @@ class _Scatter:
             if round_number >= _WHOLE_ROUNDS:
                 size /= 2
                 quarters = [self._quartered(cells[part], x[part], y[part], size, inside[part]) for part in _parts(cells)]
-                cells, x, y, inside = (
-                    (np.concatenate(those) for those in zip(*quarters, strict=True)) if quarters else (cells, x, y, inside)
-                )
+                if quarters:
+                    cells, x, y, inside = (np.concatenate(those) for those in zip(*quarters, strict=True))
         there = np.isfinite(self.x)
         return np.column_stack([self.x[there], self.y[there]])
 

@@ -10,7 +10,7 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Index, Model, Point3
+from slow_ribbon.core.kernel.fields import Coordinate, Id, Index, Model, Point3
 from slow_ribbon.core.kernel.units import System
 from slow_ribbon.core.lines.frames import FrameBody, FrameDivision
 from slow_ribbon.core.sections.document.section import Across, Up
@@ -28,6 +28,11 @@ class MadeLine(Model):
     def for_run(self) -> str | None:
         """The id of the run whose datum lies on the line; None where it is for none."""
         return None
+
+    @property
+    def uses_runs(self) -> tuple[str, ...]:
+        """The ids of the runs whose sections it follows."""
+        return () if self.for_run is None else (self.for_run,)
 
     def stands_on(self) -> tuple[str, ...]:
         """Return the ids of the lines that it uses."""
@@ -124,15 +129,19 @@ class FrameOutline(MadeLine, FrameBody):
 class FrameBar(MadeLine):
     """The line is the middle of bar ``number`` of a frame, from 0, which is given by its outline's line.
 
-    ``member`` and ``bar`` are how wide the frame's members and the bars are in its plane, mm.
+    ``members`` is the run of the frame's members and ``bar`` its own: how deep their sections are decides where it lies.
     """
 
     kind: Literal["frame_bar"] = "frame_bar"
     line: Id
     division: FrameDivision
     number: Index
-    member: Distance
-    bar: Distance
+    members: Id
+    bar: Id
+
+    @property
+    def uses_runs(self) -> tuple[str, ...]:
+        return self.members, self.bar
 
     def stands_on(self) -> tuple[str, ...]:
         return (self.line,)

@@ -99,7 +99,7 @@ def bar_ends(outline: shapely.Polygon, way: Literal["upright", "level"], at: flo
 
 
 def bar_places(outline: shapely.Polygon, division: FrameDivision, member: float, bar: float) -> list[float]:
-    """Return where the middles of bars lie, mm: of so many with equal clear bays between them, or of clear bays of a width from the first.
+    """Return where the middles of bars lie, mm: a number of them with equal clear bays between, or clear bays of a width from the first.
 
     ``member`` and ``bar`` are how wide the frame's members and the bars are in its plane.
     """

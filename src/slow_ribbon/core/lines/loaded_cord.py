@@ -16,7 +16,6 @@ from scipy.optimize import root
 
 from slow_ribbon.core.geometry.catenary import CordSpan
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.tolerances import ROUNDING
 from slow_ribbon.core.lines.legs.cord import CordPulls
 
@@ -38,10 +37,10 @@ class LoadedCord:
     points: Array
 
 
-def loaded_cord(span: CordSpan, weight: float, places: Sequence[float], load: float) -> LoadedCord:
+def loaded_cord(span: CordSpan, weight: float, places: Sequence[float], load: float) -> LoadedCord | None:
     """Return how a cord hangs of the length that it has with a load, N, at each of some places along it, mm, in order.
 
-    ``weight`` is the cord's own, N a metre. Raises ``Refused`` where no such state is found.
+    ``weight`` is the cord's own, N a metre. None if no state is found in which its ends meet.
     """
     ends = span.at(np.array([0.0, span.length]))[0]
     across = ends[1] - ends[0]
@@ -67,7 +66,7 @@ def loaded_cord(span: CordSpan, weight: float, places: Sequence[float], load: fl
     begin = np.array([math.log(first), first * math.sinh(-span.lowest / span.parameter)])
     found = root(off, begin, method="hybr", tol=1e-14)
     if not np.abs(off(found.x)).max() <= 1e-6 * span.length:
-        raise Refused("How the cord hangs under these weights cannot be worked out: check the weights.", "weight_each", "cord")
+        return None
     pull, upright = math.exp(found.x[0]), float(found.x[1])
     points = hung(pull, upright)[:-1]
     alone = span.at(np.asarray(places, dtype=float))[0] - span.begin

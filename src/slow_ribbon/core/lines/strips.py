@@ -57,6 +57,8 @@ def strip_laid(line: Line) -> StripLaid:
         middle = line.model_copy(update={"start": start, "legs": legs, "strip": None})
     # Shapes that are cut off square at the ends of the line, and pointed at its corners.
     region = path_on_plan(middle).buffer((strip.left + strip.right) / 2, cap_style="flat", join_style="mitre", mitre_limit=10.0)
+    if region.is_empty:
+        raise Refused(f"{line.name} goes straight up: on plan a strip has nothing to lie along.", "strip", "upright")
     return StripLaid(region, _joints(line, strip))
 
 
@@ -87,6 +89,8 @@ def enclosed(line: Line) -> shapely.Polygon:
     if not line.closed:
         raise Refused(f"{line.name} is open, and encloses nothing: close it on its card, or choose a closed line.", "line", "open-line")
     ring = shapely.Polygon(path_on_plan(line))
+    if ring.convex_hull.area <= WELD**2:
+        raise Refused(f"{line.name} encloses no ground: on plan it goes out and back. Choose another line.", "line", "no-ground")
     if not ring.is_valid:
         place = shapely.is_valid_reason(ring).partition("[")[2].rstrip("]").split()
         where = f" at {float(place[0]):.0f}, {float(place[1]):.0f}" if len(place) == 2 else ""

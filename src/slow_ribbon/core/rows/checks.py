@@ -14,6 +14,7 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.field import side_is_there
 from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.rows.on_cords import loaded_cords
 from slow_ribbon.core.rows.row_set_out import RowSetOut
 
 
@@ -115,6 +116,16 @@ def row_checks(row: Row, out: RowSetOut, line: Line) -> tuple[Check, ...]:
                 )
             )
     found += [at(*said) for said in _heights(row, out)]
+    if any(cord is None for _, cord in loaded_cords(row, out, line)):
+        found.append(
+            at(
+                0.0,
+                kind="unsolved",
+                severity="warning",
+                what="How a cord of this line hangs under the weights of its items cannot be worked out.",
+                remedy="Check the weight of each item, and that of the cord on the line's card.",
+            )
+        )
     marks = {mark.id: mark.at for mark in line.marks}
     for one in row.held:
         if one.mark not in marks:

@@ -14,15 +14,16 @@ from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.row_set_out import RowSetOut
 
 
-def loaded_cords(row: Row, out: RowSetOut, line: Line) -> list[tuple[int, LoadedCord]]:
-    """Return how each leg of a row's line that is a cord hangs with the row's items on it, by the leg's number.
+def loaded_cords(row: Row, out: RowSetOut, line: Line) -> list[tuple[int, LoadedCord | None]]:
+    """Return how each leg of a row's line that is a cord hangs with the row's items on it, by the leg's number; None if that is not found.
 
     Legs whose own weight is not known are left out, and so is a row without the weight of its items. An item over an end hangs on the
     support.
     """
     if row.weight_each is None or row.filling is not None:
         return []
-    found, at = [], 0.0
+    found: list[tuple[int, LoadedCord | None]] = []
+    at = 0.0
     for part in line_parts(line):
         leg, span = line.legs[part.leg], part.span
         if isinstance(span, CordSpan) and isinstance(leg, CordLeg) and leg.weight is not None:

@@ -5,21 +5,24 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Final
 
 import numpy as np
 import shapely
-import shapely.affinity
 from scipy.spatial.transform import Rotation
 from shapely.geometry.base import BaseGeometry
 
 from slow_ribbon.core.kernel.arrays import Array, Indices
 from slow_ribbon.core.kernel.patience import look_up
-from slow_ribbon.core.kernel.tolerances import IMMEASURABLE, NO_LEAN
+from slow_ribbon.core.kernel.tolerances import NO_LEAN
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.rows.items.parts import hull_on_plan
 from slow_ribbon.core.rows.model import Use
 from slow_ribbon.core.rows.orientation import Turning
+
+#: By how many sides a quarter of a round item is drawn where others keep clear of it.
+_QUARTER: Final = 16
 
 
 @dataclass(frozen=True)
@@ -145,17 +148,26 @@ def covered(use: Use, position: Array, heading: float, tilt: Array) -> shapely.P
     return shapely.Polygon(hull_on_plan(use.item.parts, turned.as_matrix()) + position[:2])
 
 
-def ground_covered(uses: Sequence[Use], dealt: Indices, positions: Array, headings: Array, tilts: Array, sizes: Array) -> BaseGeometry:
-    """Return what items that stand so cover on plan together; each by its own size."""
-    every = zip(dealt.tolist(), positions, headings.tolist(), tilts, sizes.tolist(), strict=True)
-    found = []
-    for number, position, heading, tilt, size in every:
-        look_up()
-        shape = covered(uses[number], position, heading, tilt)
-        if size != 1.0:
-            shape = shapely.affinity.scale(shape, size, size, origin=tuple(position[:2]))
-        # What is not seen in a drawing is none of it.
-        found.append(shape.simplify(IMMEASURABLE))
+def ground_covered(uses: Sequence[Use], dealt: Indices, stood: Stood, sizes: Array) -> BaseGeometry:
+    """Return what items that stand so cover on plan together, each by its own size; round ones by polygons around them."""
+    found: list[BaseGeometry] = []
+    for number, use in enumerate(uses):
+        these = np.flatnonzero(dealt == number)
+        upright = ~stood.tilts[these].any(axis=1)
+        plain, tilted = these[upright], these[~upright]
+        diameter = use.item.circle
+        if diameter is not None:
+            reach = sizes[plain] * diameter / 2 / math.cos(math.pi / (4 * _QUARTER))
+            found.extend(shapely.buffer(shapely.points(stood.positions[plain, :2]), reach, quad_segs=_QUARTER))
+        else:
+            corners = np.array([(-1, -1), (1, -1), (1, 1), (-1, 1)]) * np.array(use.item.sides) / 2
+            cosine, sine = np.cos(stood.headings[plain]), np.sin(stood.headings[plain])
+            turns = np.stack([np.stack([cosine, sine], axis=1), np.stack([-sine, cosine], axis=1)], axis=1)
+            placed = np.einsum("ck,nkj->ncj", corners, turns) * sizes[plain, None, None] + stood.positions[plain, None, :2]
+            found.extend(shapely.polygons(placed))
+        for one in tilted.tolist():
+            look_up()
+            found.append(covered(use, stood.positions[one], float(stood.headings[one]), stood.tilts[one]))
     return shapely.union_all(found)
 
 

@@ -30,6 +30,8 @@ from slow_ribbon.core.rows.spacing import ItemWidths, Spacing, count_of, set_out
 MANY: Final = 100_000
 #: No row may hold more: a picture and a list of it could not be used.
 MOST: Final = 1_000_000
+#: No field is filled for which more places would have to be looked at: they take memory, however few of them are on its ground.
+_MOST_TRIED: Final = 20_000_000
 #: Places on a stretch at which it is asked how wide an item that keeps its bearing stands there.
 _LOOKS: Final = 67
 
@@ -166,6 +168,11 @@ def _standing(row: RowBody, course: Course, room: Room) -> ItemWidths:
 
 def check_number(row: Row, line: Line, confirmed: bool) -> None:
     """Raise ``Refused`` where a row would hold too many items; a confirmed number may be large."""
+    if row.filling is not None:
+        tried = row.filling.tried(ground_of_field(row, line))
+        if tried > _MOST_TRIED:
+            what = f"{row.name} lies so far spread out that {tried:,.0f} places would be tried; {_MOST_TRIED:,} is the most. "
+            raise Refused(what + "Fill it in parts, or at larger distances.", "filling", "too-many")
     count = items_in(row, line)
     where = "spacing.rule" if row.filling is None else "filling"
     if count > MOST:

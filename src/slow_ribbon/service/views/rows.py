@@ -132,6 +132,7 @@ def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
                 strays=figure(cord.strays),
             )
             for leg, cord in loaded_cords(row, out, line)
+            if cord is not None
         ],
     )
 

@@ -1,24 +1,18 @@
 /** What came out of a row along its line, how far apart its items stand, and what happens at ends and corners. */
-import type { Problem, Row, RowFigures } from "../../api/client";
+import type { RowFigures } from "../../api/client";
 import { Asked } from "../../ui/Asked";
 import { Choice, Pick, Tick } from "../../ui/choices";
 import { LengthField, Setting } from "../../ui/fields";
-import { count, formatLength } from "../../ui/figures";
+import { formatLength } from "../../ui/figures";
 import { useShown, useUnits } from "../../window/job";
 import { lineById, namedMarks } from "../../window/things";
 import { AT_ENDS } from "../questions";
+import { CameOut } from "./CameOut";
+import type { RowQuestion } from "./question";
 import { figureOf, ruleOf } from "./rules";
 import { SpacingQuestion } from "./SpacingQuestion";
 
-export function AlongQuestions({
-  row,
-  figures,
-  change,
-}: {
-  row: Row;
-  figures: RowFigures | undefined;
-  change: (changes: object) => Promise<Problem | null>;
-}) {
+export function AlongQuestions({ row, figures, change }: RowQuestion) {
   const shown = useShown();
   const units = useUnits();
   const { spacing } = row;
@@ -45,33 +39,34 @@ export function AlongQuestions({
     .join("; ");
   return (
     <>
-      <div className="mt-2 rounded-[3px] bg-lath px-2.5 py-1.5 text-sm" role="status" aria-label="What came out">
-        <b className="figure">{count(figures?.count ?? 0, "item")}</b> at{" "}
-        <b className="figure">
-          {centres.length > 3 ? `${centres[0]} … ${centres.at(-1)}` : centres.join(", ") || "no"}
-        </b>{" "}
-        centres
-        <br />
-        <span className="text-pencil">
-          left over <span className="figure">{formatLength(figures?.left_over ?? 0, units)}</span>
-          {ring && spacing.rule.kind !== "fixed-centres" && " · as many items as bays"}
-          {gap !== null && (
-            <>
-              {" "}
-              · clear gap <span className="figure">{formatLength(gap, fine)}</span>
-            </>
-          )}
-          {figures?.stretches[0]?.closing != null && (
-            <>
-              {" "}
-              · the last bay{ring && ", back to the first item,"} is{" "}
-              <span className="figure">{formatLength(figures.stretches[0].closing, fine)}</span>
-            </>
-          )}
-        </span>
-      </div>
-
-      <div className="mt-2" />
+      <CameOut
+        items={figures?.count ?? 0}
+        at={
+          <>
+            at{" "}
+            <b className="figure">
+              {centres.length > 3 ? `${centres[0]} … ${centres.at(-1)}` : centres.join(", ") || "no"}
+            </b>{" "}
+            centres
+          </>
+        }
+      >
+        left over <span className="figure">{formatLength(figures?.left_over ?? 0, units)}</span>
+        {ring && spacing.rule.kind !== "fixed-centres" && " · as many items as bays"}
+        {gap !== null && (
+          <>
+            {" "}
+            · clear gap <span className="figure">{formatLength(gap, fine)}</span>
+          </>
+        )}
+        {figures?.stretches[0]?.closing != null && (
+          <>
+            {" "}
+            · the last bay{ring && ", back to the first item,"} is{" "}
+            <span className="figure">{formatLength(figures.stretches[0].closing, fine)}</span>
+          </>
+        )}
+      </CameOut>
       <SpacingQuestion {...{ row, figures, change }} answer={`${rule.words.toLowerCase()}${worth}`} />
       <Asked question={AT_ENDS} answer={atEnds}>
         <Choice

@@ -1,25 +1,19 @@
 /** What came out of a field, and how its ground is filled: on a grid or by chance, with sizes within limits. */
-import type { Problem, Row, RowFigures } from "../../api/client";
+import type { Row } from "../../api/client";
 import { problemOf } from "../../api/client";
 import { Asked } from "../../ui/Asked";
 import { Choice, Pick, Tick, Words } from "../../ui/choices";
 import { AngleField, FigureField, LengthField, Setting } from "../../ui/fields";
-import { areaUnit, count, formatAngle, formatLength, formatPainted } from "../../ui/figures";
+import { areaOfUnit, areaUnit, formatAngle, formatLength, formatPainted } from "../../ui/figures";
 import { useShown, useUnits } from "../../window/job";
 import { lineById, sidesOf } from "../../window/things";
 import { AlongOrWithin } from "./AlongOrWithin";
+import { CameOut } from "./CameOut";
+import type { RowQuestion } from "./question";
 
 type Filling = NonNullable<Row["filling"]>;
 
-export function FieldQuestions({
-  row,
-  figures,
-  change,
-}: {
-  row: Row;
-  figures: RowFigures | undefined;
-  change: (changes: object) => Promise<Problem | null>;
-}) {
+export function FieldQuestions({ row, figures, change }: RowQuestion) {
   const shown = useShown();
   const units = useUnits();
   const filling = row.filling as Filling;
@@ -46,21 +40,24 @@ export function FieldQuestions({
   };
   return (
     <>
-      <div className="mt-2 rounded-[3px] bg-lath px-2.5 py-1.5 text-sm" role="status" aria-label="What came out">
-        <b className="figure">{count(figures?.count ?? 0, "item")}</b> on{" "}
-        <b className="figure">
-          {formatPainted(area, units)} {areaUnit(units)}
-        </b>
-        <br />
-        <span className="text-pencil">
-          {(figures?.items ?? [])
-            .filter((item) => item.count > 0)
-            .map((item) => `${item.letter} × ${item.count}`)
-            .join(" · ")}
-          {area > 0 && ` · ${(((figures?.count ?? 0) * 1e6) / area).toFixed(2)} a square metre`}
-        </span>
-      </div>
-      <div className="mt-2" />
+      <CameOut
+        items={figures?.count ?? 0}
+        at={
+          <>
+            on{" "}
+            <b className="figure">
+              {formatPainted(area, units)} {areaUnit(units)}
+            </b>
+          </>
+        }
+      >
+        {[
+          ...(figures?.items ?? []).filter((item) => item.count > 0).map((item) => `${item.letter} × ${item.count}`),
+          area > 0 && `${(((figures?.count ?? 0) * areaOfUnit(units)) / area).toFixed(2)} to a ${areaUnit(units)}`,
+        ]
+          .filter(Boolean)
+          .join(" · ")}
+      </CameOut>
       <Asked question="How is the ground filled?" answer={how}>
         <AlongOrWithin {...{ row, change }} />
         <Choice

@@ -1,23 +1,14 @@
-/** How items hang: down to one level or each as long, what each weighs, and what comes of that on a cord. */
-import type { Problem, Row, RowFigures } from "../../api/client";
 import { problemOf } from "../../api/client";
 import { Asked } from "../../ui/Asked";
 import { Tick } from "../../ui/choices";
 import { FigureField, LengthField } from "../../ui/fields";
 import { count, formatLength } from "../../ui/figures";
 import { useUnits } from "../../window/job";
+import type { RowQuestion } from "./question";
 
 const force = (value: number) => `${value.toFixed(value < 100 ? 1 : 0)} N`;
 
-export function HangQuestion({
-  row,
-  figures,
-  change,
-}: {
-  row: Row;
-  figures: RowFigures | undefined;
-  change: (changes: object) => Promise<Problem | null>;
-}) {
+export function HangQuestion({ row, figures, change }: RowQuestion) {
   const units = useUnits();
   const length = (mm: number) => formatLength(mm, units);
   const hangers = figures?.hangers;

@@ -1,10 +1,10 @@
 /** Set items out along a line: which line, what, how far apart. */
 import { useState } from "react";
 import type { Edit } from "../../api/client";
-import { Button, Choice, Pick } from "../../ui/choices";
+import { Choice, Pick } from "../../ui/choices";
 import { CountField, LengthField, Setting, useForm } from "../../ui/fields";
 import { count } from "../../ui/figures";
-import { Modal } from "../../ui/Modal";
+import { Modal, ModalFoot } from "../../ui/Modal";
 import { useChanges, useShown } from "../../window/job";
 import { usePart } from "../../window/store";
 import { lineOf } from "../../window/things";
@@ -168,17 +168,7 @@ export function NewRow({ close }: { close: () => void }) {
           </div>
         </>
       )}
-      {wrong && (
-        <p role="alert" className="mt-2 text-red text-sm">
-          {wrong}
-        </p>
-      )}
-      <div className="mt-5 flex justify-end gap-2">
-        <Button onClick={close}>Cancel</Button>
-        <Button strong disabled={!line} onClick={() => void make()}>
-          Set them out
-        </Button>
-      </div>
+      <ModalFoot {...{ wrong, close }} act={() => void make()} words="Set them out" disabled={!line} />
     </Modal>
   );
 }

@@ -1,6 +1,6 @@
 /** Which items stand in a row, and in which order. */
 import { useState } from "react";
-import type { Problem, Row, RowFigures } from "../../api/client";
+import type { Problem, Row } from "../../api/client";
 import { problemOf } from "../../api/client";
 import { Asked } from "../../ui/Asked";
 import { Choice, Pick, Words } from "../../ui/choices";
@@ -9,6 +9,7 @@ import { writeSentence } from "../../ui/figures";
 import { useUnits } from "../../window/job";
 import { ItemFields } from "./ItemFields";
 import { itemKindOf } from "./itemKinds";
+import type { RowQuestion } from "./question";
 
 type Other = NonNullable<Row["pattern"]["others"]>[number];
 
@@ -21,15 +22,7 @@ const ELSEWHERE: ["at_ends" | "at_corners" | "at_openings", string][] = [
   ["at_openings", "Beside openings"],
 ];
 
-export function PatternQuestion({
-  row,
-  figures,
-  change,
-}: {
-  row: Row;
-  figures: RowFigures | undefined;
-  change: (changes: object) => Promise<Problem | null>;
-}) {
+export function PatternQuestion({ row, figures, change }: RowQuestion) {
   const units = useUnits();
   const { pattern } = row;
   const others = pattern?.others ?? [];
@@ -65,7 +58,7 @@ export function PatternQuestion({
   const answer =
     others.length === 0
       ? "one kind of item"
-      : `${[...turns].join(" ")}${ELSEWHERE.map(([field, words]) => (pattern?.[field] ? `; ${words.toLowerCase()} ${pattern[field]}` : "")).join("")}`;
+      : `${[...turns].join(" ")}${ELSEWHERE.map(([field, words]) => (!row.filling && pattern?.[field] ? `; ${words.toLowerCase()} ${pattern[field]}` : "")).join("")}`;
   return (
     <Asked question="Which item stands where?" answer={answer}>
       {others.length > 0 && (
@@ -87,27 +80,31 @@ export function PatternQuestion({
               return change({ pattern: { turns: typed } });
             }}
           />
-          <Choice
-            label="Counted"
-            value={pattern?.counted ?? "start"}
-            ways={[
-              ["start", "From the first"],
-              ["end", "From the last"],
-            ]}
-            choose={(way) => void change({ pattern: { counted: way } })}
-          />
-          <div className="mt-1.5">
-            {ELSEWHERE.map(([field, words]) => (
-              <Setting key={field} label={words}>
-                <Pick
-                  label={words}
-                  value={pattern?.[field] ?? ""}
-                  ways={[["", "as its turn is"], ...letters.map((letter): [string, string] => [letter, letter])]}
-                  choose={(letter) => void change({ pattern: { [field]: letter || null } })}
-                />
-              </Setting>
-            ))}
-          </div>
+          {row.filling ? null : (
+            <>
+              <Choice
+                label="Counted"
+                value={pattern?.counted ?? "start"}
+                ways={[
+                  ["start", "From the first"],
+                  ["end", "From the last"],
+                ]}
+                choose={(way) => void change({ pattern: { counted: way } })}
+              />
+              <div className="mt-1.5">
+                {ELSEWHERE.map(([field, words]) => (
+                  <Setting key={field} label={words}>
+                    <Pick
+                      label={words}
+                      value={pattern?.[field] ?? ""}
+                      ways={[["", "as its turn is"], ...letters.map((letter): [string, string] => [letter, letter])]}
+                      choose={(letter) => void change({ pattern: { [field]: letter || null } })}
+                    />
+                  </Setting>
+                ))}
+              </div>
+            </>
+          )}
         </>
       )}
       <ul aria-label="Items of the row" className="mb-1.5 text-sm">

@@ -1,23 +1,12 @@
-/** How far apart the items of a row stand: the rule, and both of its figures, of which either may be typed. */
-import type { Problem, Row, RowFigures } from "../../api/client";
 import { Asked } from "../../ui/Asked";
 import { Choice, Pick } from "../../ui/choices";
 import { CountField, LengthField } from "../../ui/fields";
 import { SPACING } from "../questions";
 import { AlongOrWithin } from "./AlongOrWithin";
+import type { RowQuestion } from "./question";
 import { figureOf, measures, ruleOf, rules } from "./rules";
 
-export function SpacingQuestion({
-  row,
-  figures,
-  answer,
-  change,
-}: {
-  row: Row;
-  figures: RowFigures | undefined;
-  answer: string;
-  change: (changes: object) => Promise<Problem | null>;
-}) {
+export function SpacingQuestion({ row, figures, answer, change }: RowQuestion & { answer: string }) {
   const { spacing } = row;
   const rule = ruleOf(spacing.rule.kind);
   const space = (part: object) => change({ spacing: part });

@@ -4,7 +4,7 @@ import type { Edit, Point3 } from "../../api/client";
 import { Button, Choice, Pick, Tick, Words } from "../../ui/choices";
 import { Setting } from "../../ui/fields";
 import { count, formatLength } from "../../ui/figures";
-import { Modal } from "../../ui/Modal";
+import { Modal, ModalFoot } from "../../ui/Modal";
 import { useChanges, useShown, useUnits } from "../../window/job";
 import { isIn } from "../../window/selection";
 import { usePart } from "../../window/store";
@@ -114,17 +114,12 @@ export function NewRuns({ close }: { close: () => void }) {
         ]}
         choose={setWay}
       />
-      {wrong && (
-        <p role="alert" className="mt-2 text-red text-sm">
-          {wrong}
-        </p>
-      )}
-      <div className="mt-5 flex justify-end gap-2">
-        <Button onClick={close}>Cancel</Button>
-        <Button strong disabled={!section || !lines.length} onClick={() => void make()}>
-          {lines.length ? `Make ${count(lines.length, "run")}` : "Choose a line"}
-        </Button>
-      </div>
+      <ModalFoot
+        {...{ wrong, close }}
+        act={() => void make()}
+        words={lines.length ? `Make ${count(lines.length, "run")}` : "Choose a line"}
+        disabled={!section || !lines.length}
+      />
     </Modal>
   );
 }

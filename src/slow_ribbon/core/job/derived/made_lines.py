@@ -13,7 +13,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import AnyMade, FrameBar, FrameOutline, Offset, SetOut, StripEdge, Walk
-from slow_ribbon.core.lines.frames import bar_ends, bar_places, frame_legs, frame_outline
+from slow_ribbon.core.lines.frames import FrameDivision, bar_ends, bar_places, frame_legs, frame_outline
 from slow_ribbon.core.lines.legs import AnyLeg, StraightLeg
 from slow_ribbon.core.lines.midline import midway
 from slow_ribbon.core.lines.model import Line
@@ -23,7 +23,7 @@ from slow_ribbon.core.lines.point_ids import points_inherited
 from slow_ribbon.core.lines.strips import strip_edge
 from slow_ribbon.core.lines.walk import walk
 from slow_ribbon.core.runs.placement.placed_section import Placed
-from slow_ribbon.core.runs.placement.run import placing_on
+from slow_ribbon.core.runs.placement.run import Run, placing_on
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row
 
 
@@ -40,7 +40,8 @@ def made_geometry(job: Job | Expansion, made: AnyMade) -> tuple[Point3, tuple[An
     if isinstance(made, FrameOutline):
         return *frame_legs(made, made.at), True
     if isinstance(made, FrameBar):
-        return *_bar(job.get(LINES, made.line), made), False
+        depths = (frame_depth(job, job.get(RUNS, id)) for id in made.uses_runs)
+        return *bar_of_frame(job.get(LINES, made.line), made.division, made.number, *depths), False
     if isinstance(made, StripEdge):
         line = job.get(LINES, made.line)
         return *strip_edge(line, made.side), line.closed
@@ -52,16 +53,25 @@ def made_geometry(job: Job | Expansion, made: AnyMade) -> tuple[Point3, tuple[An
     return midway(*(job.get(LINES, id) for id in made.lines))
 
 
-def _bar(frame: Line, made: FrameBar) -> tuple[Point3, tuple[AnyLeg, ...]]:
-    """Return the start and legs of a bar of a frame. Raises ``Refused`` where the frame has no room for it."""
+def frame_depth(job: Job | Expansion, run: Run) -> float:
+    """Return how deep a run's section lies in the plane of a frame, mm: its height, as it is placed there."""
+    section = job.get(SECTIONS, run.section)
+    return (section if run.size is None else in_row(section, run.size)).height
+
+
+def bar_of_frame(frame: Line, division: FrameDivision, number: int, member: float, bar: float) -> tuple[Point3, tuple[AnyLeg, ...]]:
+    """Return the start and legs of a bar of a frame, whose members and bars are some depths in its plane, mm.
+
+    Raises ``Refused`` where the line is no frame, or has no room for the bar.
+    """
     of = frame.made
     if not isinstance(of, FrameOutline):
         raise Refused(f"{frame.name} is no frame any more: remove its bars, or undo what was done to it.", "made.line", "no-frame")
-    outline, division = frame_outline(of), made.division
-    places = bar_places(outline, division, made.member, made.bar)
-    if made.number >= len(places):
+    outline = frame_outline(of)
+    places = bar_places(outline, division, member, bar)
+    if number >= len(places):
         raise Refused(f"{frame.name} has room for {len(places)} bars only: divide it anew.", "made.number", "no-bar")
-    ends = bar_ends(outline, division.way, places[made.number])
+    ends = bar_ends(outline, division.way, places[number])
     start, end = ((of.at[0] + along, of.at[1], of.at[2] + up) for along, up in (point.tolist() for point in ends))
     return start, (StraightLeg(to=end),)
 
@@ -87,9 +97,9 @@ def _follows(expansion: Expansion, line: Line) -> Iterator[Follow]:
     if made.uses_measures:
         yield MEASURES, None
     yield from ((id, None) for id in made.stands_on())
-    if made.for_run is not None:
-        yield made.for_run, "room"
-        run = expansion.find(RUNS, made.for_run)
+    for id in made.uses_runs:
+        yield id, "room"
+        run = expansion.find(RUNS, id)
         if run is not None:
             yield run.section, None
 
@@ -101,7 +111,7 @@ def _derived(expansion: Expansion, line: Line) -> Line:
         raise Gone("what it was made from")
     if isinstance(made, StripEdge) and expansion.get(LINES, made.line).strip is None:
         raise Gone("the strip that it is an edge of")
-    if made.for_run is not None and expansion.find(RUNS, made.for_run) is None:
+    if any(expansion.find(RUNS, id) is None for id in made.uses_runs):
         raise Gone("what it was made from")
     try:
         start, legs, closed = made_geometry(expansion, made)

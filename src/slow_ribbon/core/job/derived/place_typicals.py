@@ -17,7 +17,7 @@ from slow_ribbon.core.lines.typicals.carriage import laid_out
 from slow_ribbon.core.lines.typicals.typical import MOST_PLACES, Place, PlacesOfRow, Typical, place_names
 from slow_ribbon.core.rows.items.plain import BoxItem
 from slow_ribbon.core.rows.items.typical import TypicalItem
-from slow_ribbon.core.rows.setting_out import set_row_out
+from slow_ribbon.core.rows.setting_out import check_number, set_row_out
 
 
 def lines_left(before: Job, after: Job, notices: list[str]) -> Job:
@@ -98,7 +98,9 @@ def _set_out(expansion: Expansion, typical: Typical, id: str) -> Typical:
     if row.line in typical.lines:
         # It would hold itself, and is refused when it is checked.
         return typical
-    out = set_row_out(row, expansion.get(LINES, row.line))
+    line = expansion.get(LINES, row.line)
+    check_number(row, line, confirmed=True)
+    out = set_row_out(row, line)
     of = np.array([isinstance(use.item, TypicalItem) and use.item.of == typical.id for use in row.uses()])
     numbers = np.flatnonzero(of[out.dealt]) if out.count else np.zeros(0, dtype=int)
     turns = (np.degrees(out.headings[numbers]) - typical.heading + 180) % 360 - 180

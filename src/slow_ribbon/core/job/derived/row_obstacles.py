@@ -11,8 +11,11 @@ from slow_ribbon.core.job.document.kinds import LINES, ROWS, TYPICALS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.obstacles import ClearOf, Obstacle, ground_of, obstacle
-from slow_ribbon.core.rows.placement import ground_covered
-from slow_ribbon.core.rows.setting_out import set_row_out
+from slow_ribbon.core.rows.placement import Stood, ground_covered
+from slow_ribbon.core.rows.setting_out import check_number, set_row_out
+
+#: What more items cover would take too long to be laid together at every edit.
+_MOST_ITEMS: Final = 5000
 
 
 def _follows(expansion: Expansion, row: Row) -> Iterator[Follow]:
@@ -47,8 +50,14 @@ def _obstacle(expansion: Expansion, one: ClearOf) -> Obstacle:
     row = expansion.find(ROWS, one.of)
     if row is None:
         return obstacle(one.of, ground_of(expansion.get(LINES, one.of)), one.by)
-    out = set_row_out(row, expansion.get(LINES, row.line))
-    return obstacle(one.of, ground_covered(row.uses(), out.dealt, out.positions, out.headings, out.tilts, out.sizes), one.by)
+    line = expansion.get(LINES, row.line)
+    check_number(row, line, confirmed=True)
+    out = set_row_out(row, line)
+    if out.count > _MOST_ITEMS:
+        what = f"{row.name} has {out.count:,} items; {_MOST_ITEMS:,} is the most that others keep clear of. Keep clear of its line instead."
+        raise Refused(what, "clear_of", "too-many")
+    stood = Stood(out.positions, out.headings, out.tilts)
+    return obstacle(one.of, ground_covered(row.uses(), out.dealt, stood, out.sizes), one.by)
 
 
 def _with_what_is_there(expansion: Expansion, row: Row) -> Row:

@@ -52,9 +52,9 @@ def part_of_job(job: Job, typical: Typical) -> Job:
     while todo:
         line = job.line(todo.pop())
         needed = set(line.made.stands_on()) if line.made is not None else set()
-        if line.made is not None and line.made.for_run is not None:
-            kept_runs.add(line.made.for_run)
-            needed.add(job.run(line.made.for_run).line)
+        if line.made is not None:
+            kept_runs.update(line.made.uses_runs)
+            needed.update(job.run(id).line for id in line.made.uses_runs)
         todo.extend(needed - wanted)
         wanted |= needed
     # What runs and rows go by stands there with them.

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Final, Literal
 
+from slow_ribbon.core.job.derived.made_lines import bar_of_frame, frame_depth
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import LINES, RUNS, TYPICALS
 from slow_ribbon.core.job.document.labels import free_tag
@@ -12,14 +13,12 @@ from slow_ribbon.core.job.edits.lines import lines_added
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name, Point3
 from slow_ribbon.core.lines.construction import FrameBar, FrameOutline
-from slow_ribbon.core.lines.frames import FrameBody, FrameDivision, bar_ends, bar_places, frame_legs, frame_outline
-from slow_ribbon.core.lines.legs import StraightLeg
+from slow_ribbon.core.lines.frames import FrameBody, FrameDivision, bar_places, frame_legs, frame_outline
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.ends import ScribedTo
-from slow_ribbon.core.sections.document.section import NamedDatum, Section
-from slow_ribbon.core.sections.operations.parametric_sizes import in_row
+from slow_ribbon.core.sections.document.section import NamedDatum
 
 _TOUCHES = frozenset({LINES.group, RUNS.group, TYPICALS.group})
 #: How sections stand on the lines of a frame, whichever way these lean: right of them is to the south.
@@ -93,18 +92,17 @@ def _divided(job: Job, line: Line, division: FrameDivision, section: str) -> Job
     if not isinstance(line.made, FrameOutline):
         raise Refused(f"{line.name} is no frame: only a frame is divided by bars.", "line", "no-frame")
     members = _members(job, line)
-    of = line.made
-    outline = frame_outline(of)
-    wide = {"member": _deep(job, members.section, members.size), "bar": _deep(job, section, None)}
+    member, bar = frame_depth(job, members), job.section(section).height
+    count = len(bar_places(frame_outline(line.made), division, member, bar))
     bars = []
-    for number, at in enumerate(bar_places(outline, division, wide["member"], wide["bar"])):
-        ends = bar_ends(outline, division.way, at)
-        begin, end = ((of.at[0] + along, of.at[1], of.at[2] + up) for along, up in (one.tolist() for one in ends))
-        made = FrameBar(line=line.id, division=division, number=number, **wide)
-        name = f"{line.name}, bar {number + 1}"[:120]
-        bars.append(LineBody(name=name, start=begin, legs=(StraightLeg(to=end),), made=made, **_IN_PLANE))
+    for number in range(count):
+        # Lines and runs get their ids one after another.
+        own = f"{RUNS.letter}{job.last_number + count + number + 1}"
+        start, legs = bar_of_frame(line, division, number, member, bar)
+        made = FrameBar(line=line.id, division=division, number=number, members=members.id, bar=own)
+        bars.append(LineBody(name=f"{line.name}, bar {number + 1}"[:120], start=start, legs=legs, made=made, **_IN_PLANE))
     job = lines_added(job, bars)
-    ids = tuple(one.id for one in job.lines[len(job.lines) - len(bars) :])
+    ids = tuple(one.id for one in job.lines[len(job.lines) - count :])
     shaped = {"first_end": ScribedTo(to=members.id), "last_end": ScribedTo(to=members.id)}
     for number, id in enumerate(ids, start=1):
         job = job.added(RUNS, {**_run(job, f"{line.name}, bar {number}"[:120], id, section, None, "middle"), **shaped})
@@ -118,12 +116,6 @@ def _members(job: Job, line: Line) -> Run:
     if found is None:
         raise Refused(f"{line.name} has no members: run a section along it first.", "line", "no-members")
     return found
-
-
-def _deep(job: Job, id: str, size: str | None) -> float:
-    """Return how deep a section lies in the frame's plane, mm."""
-    section: Section = job.section(id)
-    return (section if size is None else in_row(section, size)).height
 
 
 def _run(job: Job, name: str, line: str, section: str, size: str | None, datum: Any) -> dict[str, Any]:

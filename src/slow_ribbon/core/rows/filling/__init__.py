@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Final, Union
 
 from pydantic import Field
 
-from slow_ribbon.core.rows.filling.base import FillingBase, Ground, Region
+from slow_ribbon.core.rows.filling.base import FillingBase, Ground
 from slow_ribbon.core.rows.filling.chance import ChanceFilling
 from slow_ribbon.core.rows.filling.grid import GridFilling
 
@@ -18,4 +18,4 @@ if TYPE_CHECKING:
 else:
     Filling = Annotated[Union[FILLINGS], Field(discriminator="kind")]  # noqa: UP007  # made of the registry
 
-__all__ = ["FILLINGS", "ChanceFilling", "Filling", "FillingBase", "GridFilling", "Ground", "Region"]
+__all__ = ["FILLINGS", "ChanceFilling", "Filling", "FillingBase", "GridFilling", "Ground"]

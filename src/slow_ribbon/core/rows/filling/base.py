@@ -65,6 +65,10 @@ class FillingBase(Model, ABC):
         """Return about how many items it holds, cheaply."""
 
     @abstractmethod
+    def tried(self, ground: Ground) -> float:
+        """Return about how many places are looked at to fill it: all of the box around it is, however little of that is ground."""
+
+    @abstractmethod
     def points(self, ground: Ground) -> Array:
         """Return the places (n, 2) of its items on plan, row by row."""
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from slow_ribbon.core.geometry.scattered_points import most_points, scattered_points
+from slow_ribbon.core.geometry.scattered_points import most_points, scattered_points, squares_looked_at
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.fields import Size
 from slow_ribbon.core.rows.filling.base import FillingBase, Ground
@@ -21,6 +21,9 @@ class ChanceFilling(FillingBase):
 
     def most(self, ground: Ground) -> float:
         return most_points(ground.region.area, self.apart) + ground.region.length / self.apart
+
+    def tried(self, ground: Ground) -> float:
+        return squares_looked_at(ground.region, self.apart)
 
     def points(self, ground: Ground) -> Array:
         return scattered_points(ground.region, self.apart, self.seed)

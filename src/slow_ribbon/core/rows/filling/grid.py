@@ -46,6 +46,14 @@ class GridFilling(FillingBase):
     def most(self, ground: Ground) -> float:
         return ground.region.area / (self.along * self.between) + ground.region.length / min(self.along, self.between) + 1
 
+    def tried(self, ground: Ground) -> float:
+        if ground.region.is_empty:
+            return 0.0
+        left, low, right, high = ground.region.bounds
+        # Rows lie in any direction.
+        across = math.hypot(right - left, high - low)
+        return (across / self.along + 3) * (across / self.between + 1)
+
     def heading(self, ground: Ground) -> float:
         ends = self._ends(ground)
         if ends is None:
