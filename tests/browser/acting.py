@@ -7,6 +7,14 @@ from typing import Literal
 
 from playwright.sync_api import FloatRect, Locator, Page, expect
 
+from slow_ribbon.demo import ferry_house
+
+_demo = ferry_house()
+# What the window calls the next line and section drawn in the demo.
+NEW_LINE = f"Line {len(_demo.lines) + 1}"
+NEW_SECTION = f"Section {len(_demo.sections) + 1}"
+RUNS = len(_demo.runs)
+
 
 def plan(page: Page) -> Locator:
     return page.get_by_label("Plan", exact=True)

@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 import ezdxf
-from acting import ask_for_card, behind, card, choose, middle_of, pick, rod, saved, sheet
+from acting import NEW_LINE, ask_for_card, behind, card, choose, middle_of, pick, rod, saved, sheet
 from playwright.sync_api import Page, expect
 from pydantic import TypeAdapter
 
@@ -125,7 +125,7 @@ def test_a_line_is_drawn_closed_by_figures_alone(demo: Page) -> None:
     expect(demo.get_by_label("Length")).to_have_value("bad")
     demo.get_by_label("Length").fill("")
     demo.get_by_role("button", name="Close", exact=True).click()
-    expect(sheet(demo).get_by_role("button", name="Line 16")).to_contain_text("12\u2009000")
+    expect(sheet(demo).get_by_role("button", name=NEW_LINE)).to_contain_text("12\u2009000")
     expect(card(demo)).to_contain_text("closed · 3 corners")
     for axis, value in (("East", "30000"), ("North", "1000")):
         expect(card(demo).get_by_label(axis, exact=True)).to_have_value(value)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from acting import box_of, card, middle_of, pick, saved, sheet
+from acting import NEW_SECTION, box_of, card, middle_of, pick, saved, sheet
 from playwright.sync_api import Page, expect
 
 from slow_ribbon.demo.rail_picture import rail_picture
@@ -31,7 +31,7 @@ def test_an_outline_that_crosses_is_reported_kept_and_mended(demo: Page) -> None
     main.get_by_role("button", name="Keep as a draft").click()
     saved(demo, 1)
     answer = card(demo)
-    kept = sheet(demo).get_by_role("button", name="Section 15 draft")
+    kept = sheet(demo).get_by_role("button", name=f"{NEW_SECTION} draft")
     expect(kept).to_be_visible()
     expect(answer).to_contain_text("cannot be run")
     expect(answer).to_contain_text("It is open")

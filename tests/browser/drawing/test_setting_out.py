@@ -7,7 +7,7 @@ import re
 from pathlib import Path
 
 import ezdxf
-from acting import card, middle_of, pick, rod, saved, sheet
+from acting import NEW_LINE, card, middle_of, pick, rod, saved, sheet
 from making_files import POINTS, mesh
 from PIL import Image
 from playwright.sync_api import Page, expect
@@ -63,7 +63,7 @@ def test_a_line_of_every_kind_of_leg_is_drawn_by_clicking_and_typing(demo: Page)
     card(demo).get_by_role("button", name="Previous point").first.click()
     expect(card(demo).get_by_label("Sag")).to_have_value("250")
     expect(card(demo).get_by_label("East", exact=True)).to_have_value("2400")
-    drawn = sheet(demo).get_by_role("button", name="Line 16")
+    drawn = sheet(demo).get_by_role("button", name=NEW_LINE)
     expect(drawn).to_contain_text("3 curves")
     expect(rod(demo)).to_contain_text("helix R 1\u2009500")
     expect(rod(demo)).to_contain_text("on plan")
@@ -87,7 +87,7 @@ def test_a_walk_is_typed_its_errors_point_at_their_place_and_it_is_remembered(de
     expect(dialog.get_by_role("status")).to_contain_text("3 legs")
     dialog.get_by_role("button", name="Make the line").click()
     expect(card(demo).get_by_role("textbox", name="Walk")).to_have_value("2 m, right 90, gate width, home")
-    line = sheet(demo).get_by_role("button", name="Line 16")
+    line = sheet(demo).get_by_role("button", name=NEW_LINE)
     expect(line).to_contain_text("7\u2009524")
     # A measure is changed, and what was walked with it follows; the portal on the quay too.
     demo.keyboard.press("Escape")
@@ -220,7 +220,7 @@ def test_a_dimension_is_asked_and_an_elevation_drawn_on(demo: Page) -> None:
         demo.keyboard.press("Enter")
     expect(demo.get_by_role("main")).to_contain_text("Leg 3")
     demo.get_by_role("button", name="Finish").click()
-    expect(sheet(demo).get_by_role("button", name="Line 16")).to_contain_text("1\u2009800")
+    expect(sheet(demo).get_by_role("button", name=NEW_LINE)).to_contain_text("1\u2009800")
     expect(card(demo)).to_contain_text("It is carried: a leg is within 1° of vertical")
     demo.keyboard.press("e")
     expect(demo.get_by_role("main")).not_to_contain_text("height above the origin")
@@ -332,7 +332,7 @@ def test_a_click_on_gathered_marks_comes_nearer_until_they_stand_apart(demo: Pag
     walk = "600, right 90, 300, right 90, 300, right 90, 600, right 90, 150, right 90, 600"
     demo.get_by_role("dialog").get_by_role("textbox", name="Walk", exact=True).fill(walk)
     demo.get_by_role("dialog").get_by_role("button", name="Make the line").click()
-    expect(card(demo).get_by_label("Name of the line")).to_have_value("Line 16")
+    expect(card(demo).get_by_label("Name of the line")).to_have_value(NEW_LINE)
     demo.keyboard.press("Escape")
     demo.keyboard.press("Home")
     gathered = demo.get_by_label("Plan", exact=True).locator("[data-gathered]")

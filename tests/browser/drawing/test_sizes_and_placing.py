@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from acting import card, choose, middle_of, pick, rod, saved, sheet
+from acting import NEW_LINE, card, choose, middle_of, pick, rod, saved, sheet
 from playwright.sync_api import Page, expect
 
 
@@ -170,7 +170,7 @@ def test_a_rule_runs_a_section_along_lines_that_come_later(demo: Page) -> None:
     sheet(demo).get_by_role("button", name="By rule").click()
     dialog = demo.get_by_role("dialog")
     dialog.get_by_role("radio", name="Name").click()
-    dialog.get_by_label("Lines of which name").fill("line 16")
+    dialog.get_by_label("Lines of which name").fill(NEW_LINE.lower())
     choose(dialog, "Section of the new rule", "Tube 60.3, as it is sold")
     choose(dialog, "New rule faces", "right of travel")
     dialog.get_by_role("button", name="Run it along them").click()
@@ -182,8 +182,8 @@ def test_a_rule_runs_a_section_along_lines_that_come_later(demo: Page) -> None:
     demo.get_by_role("button", name="Make the line").click()
     saved(demo, 2)
     expect(sheet(demo).get_by_role("button", name="1 rule")).to_be_visible()
-    found(demo, "Tube 60.3, as it is sold, Line 16")
-    expect(card(demo)).to_contain_text("By rule: every line with “line 16” in its name")
+    found(demo, f"Tube 60.3, as it is sold, {NEW_LINE}")
+    expect(card(demo)).to_contain_text(f"By rule: every line with “{NEW_LINE.lower()}” in its name")
 
 
 def test_corners_are_coped_and_long_pieces_jointed(demo: Page) -> None:
