@@ -108,6 +108,8 @@ export function CuttingList() {
   const offset = (list.scrollOffset ?? 0) + 50;
   const atTop = entries[shownItems.find((item) => item.end > offset)?.index ?? 0]?.part;
   const listed = sumOf(parts);
+  // All pieces are drawn to one scale: the longest that is listed fills its column.
+  const longest = Math.max(1, ...parts.flatMap((part) => part.rows.map(({ row }) => row.long_point)));
   const listedAs = missing
     ? "So far"
     : !parts.length
@@ -185,7 +187,7 @@ export function CuttingList() {
                   <PieceRow
                     id={entry.at.run}
                     row={entry.at.row}
-                    longest={entry.part.longest}
+                    longest={longest}
                     named={by !== "run"}
                     layout={layout}
                   />

@@ -5,13 +5,13 @@ import { EDGES } from "./layout";
 
 interface Drawn {
   row: CutRowFigures;
-  /** The longest piece of its group, mm, which is drawn this long, pixels. */
+  /** The longest piece of the list, mm, which is drawn this long, pixels. */
   longest: number;
   full: number;
   on: boolean;
 }
 
-/** The piece as it lies on the saw, drawn to length within its run; its width is shown at the same scale, within bounds. */
+/** The piece as it lies on the saw, drawn to length among all that are listed; its width is shown at the same scale, within bounds. */
 export function Pictogram({ row, longest, full, on }: Drawn) {
   const high = 17;
   const [under, upper] = [outlineOf(row.under), outlineOf(row.upper)];

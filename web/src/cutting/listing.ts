@@ -4,8 +4,9 @@ import { answer, api, type CutRowFigures, type Problem, problemOf } from "../api
 import { JobId, useShown } from "../window/job";
 import { type Listed, NONE, type Rows } from "./listed";
 
-/** As many as one request may ask for. */
+/** As many as one request may ask for, and as the first does, so that a sheet full of rows is there soon. */
 const AT_ONCE = 64;
+const AT_FIRST = 6;
 /** The number of runs and typicals whose rows are kept. */
 const MOST_KEPT = 10_000;
 
@@ -57,7 +58,8 @@ export function useListing(): Listing {
     before.current = cutting;
     return { cutting, missing, wanted };
   }, [shown.cuts, shown.revision, come]);
-  const asked = wanted.slice(0, AT_ONCE).join(",");
+  const none = missing > 0 && missing === Object.keys(shown.cuts).length;
+  const asked = wanted.slice(0, none ? AT_FIRST : AT_ONCE).join(",");
   // What is asked for after a failure is other rows, and is fetched.
   const problem = failed?.asked === asked ? failed.problem : null;
   useEffect(() => {

@@ -26,8 +26,6 @@ export interface Part {
   /** Weight, kg, and painted area, mm². */
   weight: number;
   painted: number;
-  /** The longest piece, which the others are drawn against. */
-  longest: number;
 }
 
 export type Entry = { part: Part; at: { run: string; row: CutRowFigures } | null };
@@ -63,7 +61,7 @@ export function partsOf(shown: Listed, wanted: Wanted): Part[] {
         const id = { run: run.id, section: row.section, place: row.places[0] ?? "", none: "" }[wanted.by];
         let part = parts.get(id);
         if (!part) {
-          part = { id, of: wanted.by, rows: [], pieces: 0, bar: 0, line: 0, weight: 0, painted: 0, longest: 1 };
+          part = { id, of: wanted.by, rows: [], pieces: 0, bar: 0, line: 0, weight: 0, painted: 0 };
           parts.set(id, part);
         }
         part.rows.push({ run: run.id, row });
@@ -72,7 +70,6 @@ export function partsOf(shown: Listed, wanted: Wanted): Part[] {
         part.line += row.quantity * row.line_length;
         part.weight += row.quantity * row.weight;
         part.painted += row.quantity * row.painted;
-        part.longest = Math.max(part.longest, row.long_point);
       }
     }
   }
