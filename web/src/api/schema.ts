@@ -9064,7 +9064,9 @@ export interface components {
          *
          *     ``corners``: *carry* measures round the corners as if the line were straight; *restart*
          *     begins again at each. Insets and leaving out concern each stretch; a closed line carried
-         *     round has no first and last, so that they do nothing there.
+         *     round has no first and last, so that they do nothing there. ``end_bay``, ``corner_bay`` and ``opening_bay`` are the sizes of the bays
+         *     next to the ends of a row, to corners at which it begins again, and to openings and what it keeps clear of; 0 where they are like the
+         *     others. They do nothing for a rule whose bays do not fill a stretch.
          */
         Spacing: {
             /** Rule */
@@ -9101,6 +9103,21 @@ export interface components {
              * @enum {string}
              */
             corners: "carry" | "restart";
+            /**
+             * End Bay
+             * @default 0
+             */
+            end_bay: number;
+            /**
+             * Corner Bay
+             * @default 0
+             */
+            corner_bay: number;
+            /**
+             * Opening Bay
+             * @default 0
+             */
+            opening_bay: number;
         };
         /** SpacingChanges */
         SpacingChanges: {
@@ -9117,6 +9134,12 @@ export interface components {
             last?: boolean | null;
             /** Corners */
             corners?: ("carry" | "restart") | null;
+            /** End Bay */
+            end_bay?: number | null;
+            /** Corner Bay */
+            corner_bay?: number | null;
+            /** Opening Bay */
+            opening_bay?: number | null;
         };
         /**
          * SpacingRuleChanges
@@ -9333,6 +9356,8 @@ export interface components {
             closing: number | null;
             /** Gap */
             gap: number | null;
+            /** End Bays */
+            end_bays: number[];
         };
         /**
          * StretchOfLine
