@@ -169,6 +169,63 @@ def test_panels_round_corners_touch_end_to_end_at_the_first_place_they_can(
         assert np.linalg.norm(out.positions[0, :2] - ends[0]) <= panel + 1e-6
 
 
+sizes = st.sampled_from([0.0, 120.0, 333.3])
+
+
+@given(st.lists(st.floats(500, 6000), min_size=1, max_size=4), st.floats(150, 1500), sizes, sizes, st.booleans())
+def test_bays_next_to_ends_and_corners_have_sizes_of_their_own(
+    lengths: list[float], most: float, end: float, corner: float, number: bool
+) -> None:
+    """Laid by hand: each leg less its two own bays is filled with the fewest equal bays; where none are asked nothing changes."""
+    # A staircase on plan, so that each leg ends at a corner.
+    points = np.cumsum([(0.0, 0.0), *((length, 0) if n % 2 == 0 else (0, length) for n, length in enumerate(lengths))], axis=0)
+    wanted, marks = [0.0], [0.0]
+    rule = {"kind": "set-number", "number": 6} if number else {"kind": "equal-bays", "most": most}
+    for n, length in enumerate(lengths):
+        own = [end if n == 0 else corner, end if n == len(lengths) - 1 else corner]
+        middle = length - sum(own)
+        bays = 5 - sum(1 for one in own if one) if number else math.ceil(middle / most - 1e-9)
+        steps_there = [*own[:1], *([middle / bays] * bays), *own[1:]]
+        wanted += (marks[-1] + np.cumsum([step for step in steps_there if step])).tolist()
+        marks.append(marks[-1] + length)
+    own_bays = {"end_bay": end, "corner_bay": corner}
+    way = line([(x, y, 0) for x, y in points.tolist()])
+    out = out_of(way, rule, corners="restart", **own_bays)
+    assert out.chainages == pytest.approx(np.array(wanted), abs=1e-6)
+    back = out_of(line([(x, y, 0) for x, y in points[::-1].tolist()]), rule, corners="restart", **own_bays)
+    assert marks[-1] - back.chainages[::-1] == pytest.approx(out.chainages, abs=1e-6)
+
+
+@given(st.floats(800, 5000), st.floats(0.3, 2.8), st.floats(100, 400), st.floats(100, 300))
+def test_bays_of_their_own_are_measured_as_the_others_are(radius: float, sweep: float, most: float, end: float) -> None:
+    """On an arc, from item to item: chords of 2R sin(φ/2) (plane geometry)."""
+    at = [(radius * math.cos(turn), radius * math.sin(turn), 0.0) for turn in (0.0, sweep / 2, sweep)]
+    arc = bent_line(at[0], [ArcLeg(via=at[1], to=at[2])])
+    assume(radius * sweep > 2 * end + most)
+    out = out_of(arc, {"kind": "equal-bays", "most": most}, measured="chord", end_bay=end)
+    bays = steps(out)
+    assert bays[[0, -1]] == pytest.approx(end, abs=1e-6)
+    assert bays[1:-1] == pytest.approx(bays[1], abs=1e-5)
+    turned = 2 * np.arcsin(bays / (2 * radius))
+    assert turned.sum() == pytest.approx(sweep, abs=1e-7)
+
+
+def test_bays_next_to_openings_and_those_without_room() -> None:
+    door = {"id": "O1", "name": "Door", "at": 3000, "width": 1000}
+    wall = Line.model_validate({**line([(0, 0, 0), (8000, 0, 0)]).model_dump(), "openings": [door]})
+    out = out_of(wall, {"kind": "equal-bays", "most": 700}, opening_bay=250)
+    near = out.chainages[np.abs(out.chainages - 3500) < 800]
+    # Items 20 wide stand outside the opening by half of that.
+    assert near == pytest.approx([2740, 2990, 4010, 4260])
+    assert [stretch.end_bays for stretch in out.stretches] == [(250,), (250,)]
+    short = out_of(straight(500), {"kind": "equal-bays", "most": 700}, end_bay=250)
+    assert (short.stretches[0].crowded, short.chainages.tolist()) == (True, [0, 500])
+    few = out_of(straight(5000), {"kind": "set-number", "number": 3}, end_bay=250)
+    assert (few.stretches[0].crowded, few.chainages.tolist()) == (True, [0, 2500, 5000])
+    ring = out_of(line([(0, 0), (900, 0), (900, 900)], True), {"kind": "equal-bays", "most": 300}, end_bay=100)
+    assert not ring.stretches[0].end_bays
+
+
 @pytest.mark.parametrize("number", [3, 5, 12])
 def test_equal_panels_round_a_circle_make_a_regular_polygon(number: int) -> None:
     """Side 2R sin(180°/n) (plane geometry)."""

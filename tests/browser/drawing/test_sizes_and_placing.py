@@ -186,6 +186,34 @@ def test_a_rule_runs_a_section_along_lines_that_come_later(demo: Page) -> None:
     expect(card(demo)).to_contain_text(f"By rule: every line with “{NEW_LINE.lower()}” in its name")
 
 
+def test_a_rule_sets_items_out_along_lines_that_come_later(demo: Page) -> None:
+    sheet(demo).get_by_role("button", name="By rule").click()
+    dialog = demo.get_by_role("dialog")
+    dialog.get_by_role("radio", name="Rows of items").click()
+    dialog.get_by_role("radio", name="Name").click()
+    dialog.get_by_label("Lines of which name").fill(NEW_LINE.lower())
+    choose(dialog, "Items as in the row", "Bollard lights")
+    dialog.get_by_role("button", name="Set items out along them").click()
+    expect(dialog.get_by_role("region", name="Bollard lights")).to_contain_text("0 rows")
+    dialog.get_by_role("button", name="Close").click()
+    demo.keyboard.press("w")
+    demo.get_by_role("textbox", name="Walk").fill("9000")
+    demo.get_by_role("button", name="Make the line").click()
+    saved(demo, 2)
+    found(demo, f"Bollard lights, {NEW_LINE}")
+    expect(card(demo)).to_contain_text(f"By rule: every line with “{NEW_LINE.lower()}” in its name")
+    # The row that it is like says so, and takes it along.
+    found(demo, "Bollard lights")
+    expect(card(demo)).to_contain_text("Rows by rule are like this one")
+    seat = card(demo).get_by_role("button", name="Which point of it sits on the line?")
+    seat.click()
+    card(demo).get_by_label("Lift").fill("40")
+    demo.keyboard.press("Enter")
+    saved(demo, 3)
+    found(demo, f"Bollard lights, {NEW_LINE}")
+    expect(seat).to_contain_text("40 up")
+
+
 def test_corners_are_coped_and_long_pieces_jointed(demo: Page) -> None:
     # A face that undercuts cannot be coped, and the reason is reported; that of the skirting can.
     pick(demo, "Dado rail")

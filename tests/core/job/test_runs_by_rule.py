@@ -13,9 +13,9 @@ from slow_ribbon.core.job.edits.removal import Remove
 from slow_ribbon.core.job.edits.runs import PlacingChanges, SetPlacing
 from slow_ribbon.core.job.edits.split_join import ReverseLines, SplitLine
 from slow_ribbon.core.kernel import Refused
-from slow_ribbon.core.lines import LineBody, line_body
+from slow_ribbon.core.lines import LineBody, LinesBy, line_body
 from slow_ribbon.core.lines.model import Source
-from slow_ribbon.core.runs import LinesBy, Placing, RunRuleBody
+from slow_ribbon.core.runs import Placing, RunRuleBody
 from slow_ribbon.core.runs.placement.placing import FacingRoom
 from slow_ribbon.core.sections.library import from_library
 from slow_ribbon.core.solve import solve

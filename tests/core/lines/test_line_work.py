@@ -22,7 +22,7 @@ from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import ArcLeg, StraightLeg
-from slow_ribbon.core.lines.midline import midway
+from slow_ribbon.core.lines.made.midline import midway
 from slow_ribbon.core.lines.model import Line, Mark, Opening
 from slow_ribbon.core.lines.offset import offset
 from slow_ribbon.core.lines.region import region

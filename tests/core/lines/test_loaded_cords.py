@@ -20,7 +20,7 @@ from slow_ribbon.core.job.edits import AnyEdit, apply
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.legs import CordLeg, hanging
-from slow_ribbon.core.lines.loaded_cord import LoadedCord, loaded_cord
+from slow_ribbon.core.lines.legs.loaded_cord import LoadedCord, loaded_cord
 from slow_ribbon.core.rows.on_cords import loaded_cords
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.solve.solver import solve

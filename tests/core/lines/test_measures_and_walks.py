@@ -23,7 +23,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.expressions import work_out
 from slow_ribbon.core.kernel.measures import Measure, work_out_all
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.walk import walk
+from slow_ribbon.core.lines.made.walk import walk
 from slow_ribbon.demo import ferry_house
 
 read = TypeAdapter(AnyEdit).validate_python

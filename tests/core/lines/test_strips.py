@@ -16,7 +16,7 @@ from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits import AnyEdit, apply, apply_all
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.strips import strip_laid
+from slow_ribbon.core.lines.made.strips import strip_laid
 from slow_ribbon.core.solve.solver import solve
 
 read_edit = TypeAdapter(AnyEdit).validate_python

@@ -70,6 +70,7 @@ export function JobSheet() {
       }));
     return { lines: rows(steps.lines), sections: rows(steps.sections), runs: rows(steps.runs) };
   }, [steps, folded, fold]);
+  const rules = (job.rules?.length ?? 0) + (job.row_rules?.length ?? 0);
   const step = (name: StepName) => ({
     folded: folded.has(name),
     fold: () => fold(name),
@@ -140,10 +141,8 @@ export function JobSheet() {
               <Act onClick={() => set({ dialog: "row" })} disabled={!job.lines?.length}>
                 Set items out
               </Act>
-              {job.lines?.length && job.sections?.length ? (
-                <Act onClick={() => set({ dialog: "rules" })}>
-                  {job.rules?.length ? count(job.rules.length, "rule") : "By rule"}
-                </Act>
+              {job.lines?.length && (job.sections?.length || job.rows?.length) ? (
+                <Act onClick={() => set({ dialog: "rules" })}>{rules ? count(rules, "rule") : "By rule"}</Act>
               ) : null}
             </Acts>
           </Body>

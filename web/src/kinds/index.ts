@@ -9,7 +9,7 @@ import { runs } from "./runs";
 import { sections } from "./sections";
 import { typicals } from "./typicals";
 
-const kinds = { runs, lines, sections, drafts, rows, typicals, pictures, rules: {} };
+const kinds = { runs, lines, sections, drafts, rows, typicals, pictures, rules: {}, row_rules: {} };
 
 /** The kinds by their groups: what is done with things of any kind. */
 export const KINDS = kinds as Record<Group, KindShown<{ id: string }>>;

@@ -1,4 +1,4 @@
-/** The rules by which runs are made: a section along every line of a layer, a group or a name, those that come later too. */
+/** The rules by which runs and rows are made: along every line of a layer, a group or a name, those that come later too. */
 import { useState } from "react";
 import type { Edit, Placing } from "../api/client";
 import { Button, Choice, Pick, Words } from "../ui/choices";
@@ -8,39 +8,38 @@ import { Modal } from "../ui/Modal";
 import { useChanges, useShown } from "../window/job";
 import { usePart } from "../window/store";
 import { lineById } from "../window/things";
+import { LinesOf, useLinesBy } from "./LinesOfRule";
+import { NewRowRule, OneRowRule } from "./RowRules";
 
 type Rule = NonNullable<ReturnType<typeof useShown>["job"]["rules"]>[number];
-type By = Rule["lines"]["kind"];
-
-const BY: [By, string][] = [
-  ["layer", "Layer"],
-  ["group", "Group"],
-  ["name", "Name"],
-];
-
-/** What lines a rule is for, in words. */
-export const ruleWords = (rule: Rule) =>
-  rule.lines.kind === "name"
-    ? `every line with “${rule.lines.words}” in its name`
-    : `every line of ${rule.lines.kind} ${rule.lines.words}`;
-
 export function Rules({ close }: { close: () => void }) {
   const shown = useShown();
-  const rules = shown.job.rules ?? [];
-  const [adding, setAdding] = useState(rules.length === 0);
+  const { rules = [], row_rules = [], sections = [], rows = [] } = shown.job;
+  const [adding, setAdding] = useState(rules.length + row_rules.length === 0);
+  const [makes, setMakes] = useState<"run" | "row">(sections.length ? "run" : "row");
+  const done = () => setAdding(false);
   return (
-    <Modal title="Runs by rule" close={close} wide>
+    <Modal title="By rule" close={close} wide>
       <p className="mb-3 text-pencil text-sm">
-        A rule runs a section along every line of a layer, of a group or of a name. Lines that come later get their run;
-        a run that you change or remove by hand is an exception from then on.
+        A rule runs a section, or sets items out as in a row that is there, along every line of a layer, of a group or
+        of a name. Lines that come later get theirs; a run or row that you change or remove by hand is an exception from
+        then on.
       </p>
       <div className="max-h-[46vh] overflow-y-auto">
         {rules.map((rule) => (
           <OneRule key={rule.id} rule={rule} close={close} />
         ))}
+        {row_rules.map((rule) => (
+          <OneRowRule key={rule.id} rule={rule} close={close} />
+        ))}
       </div>
       {adding ? (
-        <NewRule done={() => setAdding(false)} />
+        <div className="border-rule border-t pt-2">
+          {sections.length > 0 && rows.length > 0 && (
+            <Choice label="What the new rule makes" value={makes} ways={MAKES} choose={setMakes} plain />
+          )}
+          {makes === "run" ? <NewRule done={done} /> : <NewRowRule done={done} />}
+        </div>
       ) : (
         <p className="mt-2">
           <Words onClick={() => setAdding(true)}>Add a rule</Words>
@@ -132,6 +131,11 @@ function OneRule({ rule, close }: { rule: Rule; close: () => void }) {
   );
 }
 
+const MAKES: ["run" | "row", string][] = [
+  ["run", "Runs of a section"],
+  ["row", "Rows of items"],
+];
+
 const FACING: ["left" | "right" | "room" | "wall" | "toward", string][] = [
   ["right", "right of travel"],
   ["left", "left of travel"],
@@ -139,54 +143,11 @@ const FACING: ["left" | "right" | "room" | "wall" | "toward", string][] = [
   ["wall", "away from the wall"],
 ];
 
-/** Which lines: by layer, group or name, chosen from those that there are or typed. */
-function LinesOf({ value, choose }: { value: Rule["lines"]; choose: (lines: Rule["lines"]) => void }) {
-  const shown = useShown();
-  const [text, setText] = useState<string | null>(null);
-  const lines = shown.job.lines ?? [];
-  const known = [
-    ...new Set(
-      lines.map((line) => (value.kind === "layer" ? line.source?.layer : value.kind === "group" ? line.group : "")),
-    ),
-  ].filter((one): one is string => Boolean(one));
-  const list = `lines-by-${value.kind}`;
-  const commit = () => {
-    if (text?.trim() && text.trim() !== value.words) choose({ ...value, words: text.trim() });
-    setText(null);
-  };
-  return (
-    <div>
-      <Choice label="Lines by" value={value.kind} ways={BY} choose={(kind) => choose({ ...value, kind })} plain />
-      <input
-        aria-label={`Lines of which ${value.kind}`}
-        className="mt-1.5 h-7 w-full rounded-[3px] border border-edge bg-paper px-2"
-        list={list}
-        value={text ?? value.words}
-        placeholder={value.kind === "name" ? "words in their names" : `the ${value.kind}`}
-        spellCheck={false}
-        onChange={(event) => setText(event.target.value)}
-        onBlur={commit}
-        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-      />
-      <datalist id={list}>
-        {known.map((one) => (
-          <option key={one} value={one} />
-        ))}
-      </datalist>
-      {known.length > 0 && <p className="mt-0.5 truncate text-pencil text-xs">There are: {known.join(", ")}</p>}
-    </div>
-  );
-}
-
 function NewRule({ done }: { done: () => void }) {
   const shown = useShown();
   const { edit } = useChanges();
   const sections = shown.job.sections ?? [];
-  const group = (shown.job.lines ?? []).find((line) => line.group)?.group ?? "";
-  const layer = (shown.job.lines ?? []).find((line) => line.source?.layer)?.source?.layer ?? "";
-  const [lines, setLines] = useState<Rule["lines"]>(
-    group ? { kind: "group", words: group } : layer ? { kind: "layer", words: layer } : { kind: "name", words: "" },
-  );
+  const [lines, setLines] = useLinesBy();
   const [section, setSection] = useState(sections.at(-1)?.id ?? null);
   const [facing, setFacing] = useState<(typeof FACING)[number][0]>("room");
   const { values, put, settled } = useForm({ lift: 0 });
@@ -203,7 +164,7 @@ function NewRule({ done }: { done: () => void }) {
     else done();
   };
   return (
-    <section className="border-rule border-t py-2" aria-label="New rule">
+    <section className="py-2" aria-label="New rule">
       <div className="grid grid-cols-2 gap-x-8">
         <LinesOf value={lines} choose={setLines} />
         <div>

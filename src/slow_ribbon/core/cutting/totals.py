@@ -16,7 +16,7 @@ from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.lines.fillets import line_parts
 from slow_ribbon.core.lines.legs import CordLeg
-from slow_ribbon.core.lines.strips import strip_laid
+from slow_ribbon.core.lines.made.strips import strip_laid
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.joints import Bars
 from slow_ribbon.core.solve.instances import typicals_of

@@ -22,13 +22,14 @@ from slow_ribbon.core.lines.legs import (
     place,
     spline_leg,
 )
+from slow_ribbon.core.lines.lines_by import LinesBy
+from slow_ribbon.core.lines.made.strips import strip_laid
+from slow_ribbon.core.lines.made.walk import walk
 from slow_ribbon.core.lines.model import MOST_LINES, Line, LineBody, Mark, Opening, Source, Strip, Wall, line_body, with_ids
 from slow_ribbon.core.lines.reimport_match import Match, Outcome, compared, keys_kept, shape_of, shape_of_straights
 from slow_ribbon.core.lines.simplify import simplified
-from slow_ribbon.core.lines.strips import strip_laid
 from slow_ribbon.core.lines.typicals.typical import Grid, OwnMeasure, PlaceBody, PlacesAlong
 from slow_ribbon.core.lines.validate import check_line, surely_sound
-from slow_ribbon.core.lines.walk import walk
 
 __all__ = [
     "MOST_LINES",
@@ -45,6 +46,7 @@ __all__ = [
     "Line",
     "LineBody",
     "LinePart",
+    "LinesBy",
     "Mark",
     "Match",
     "Offset",

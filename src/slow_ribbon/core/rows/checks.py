@@ -105,6 +105,16 @@ def row_checks(row: Row, out: RowSetOut, line: Line) -> tuple[Check, ...]:
                     remedy="Make the insets shorter, or the stretch longer.",
                 )
             )
+        if stretch.crowded:
+            found.append(
+                at(
+                    begin + length / 2,
+                    kind="no-room",
+                    severity="warning",
+                    what=f"This stretch, {figure(length, 2)} long, has no room for bays of another size at its ends: all are alike.",
+                    remedy="Make those bays shorter, or the stretch longer.",
+                )
+            )
         if stretch.tight is not None and stretch.tight < -SAME_PLACE:
             found.append(
                 at(

@@ -10,9 +10,9 @@ from shapely.geometry.base import BaseGeometry
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.units import WELD
+from slow_ribbon.core.lines.made.strips import enclosed
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.point_ids import point_ids
-from slow_ribbon.core.lines.strips import enclosed
 from slow_ribbon.core.rows.filling import FillingBase, Ground
 from slow_ribbon.core.rows.model import Row, RowBody, numbered_uses
 from slow_ribbon.core.rows.placement import stood_at

@@ -16,7 +16,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Final, Literal
 
 import numpy as np
 from pydantic import Field
@@ -135,11 +135,24 @@ def seat_point(item: ItemBase, seat: Seat) -> tuple[float, float, float]:
     return along + seat.along, across + seat.across, up + seat.up
 
 
-class Row(RowBody):
-    """Items set out along a line, or within it. ``obstacles``: what it keeps clear of, found whenever that changes."""
+#: What rows made by a rule have from the row that they are like: all but what is of their line alone.
+LIKE: Final = (
+    "item", "seat", "spacing", "turn", "stand_off", "lift", "openings", "material", "pattern", "filling", "clear_of", "corner_clearance",
+    "hang_to", "least_level", "weight_each",
+)  # fmt: skip
+#: What stands for required fields of such a row until they are known.
+_BLANK: Final = {"item": {"kind": "box", "height": 1.0}, "spacing": {"rule": {"kind": "set-number", "number": 1}}}
 
-    following: ClassVar = {"obstacles": Follows()}
+
+class Row(RowBody):
+    """Items set out along a line, or within it.
+
+    ``obstacles``: what it keeps clear of, found whenever that changes. ``rule`` is the rule that made it, if any.
+    """
+
+    following: ClassVar = {"obstacles": Follows(), **{name: Follows("rule", blank=_BLANK.get(name)) for name in LIKE}}
 
     id: Id
     tag: Tag
+    rule: Id | None = None
     obstacles: Annotated[tuple[Obstacle, ...], Field(exclude=True)] = ()

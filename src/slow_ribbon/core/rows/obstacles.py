@@ -12,8 +12,8 @@ from slow_ribbon.core.kernel.fields import Distance, Id, Model
 from slow_ribbon.core.kernel.tolerances import SEARCH_DEVIATION
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.alignment import course_of
+from slow_ribbon.core.lines.made.strips import enclosed, path_on_plan, strip_laid
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.strips import enclosed, path_on_plan, strip_laid
 
 
 class ClearOf(Model):

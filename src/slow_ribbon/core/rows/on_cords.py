@@ -8,7 +8,7 @@ from slow_ribbon.core.geometry.catenary import CordSpan
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.fillets import line_parts
 from slow_ribbon.core.lines.legs.cord import CordLeg
-from slow_ribbon.core.lines.loaded_cord import LoadedCord, loaded_cord
+from slow_ribbon.core.lines.legs.loaded_cord import LoadedCord, loaded_cord
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.row_set_out import RowSetOut

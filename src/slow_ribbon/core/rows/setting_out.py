@@ -40,12 +40,14 @@ _LOOKS: Final = 67
 class Room:
     """Where a row's items may sit: (begin chainage, length) of each span, and whether it is a ring.
 
-    ``openings`` says of each span whether an opening ends it: before it, and after it; ``held`` whether an item does that is held.
+    ``openings`` says of each span whether an opening ends it: before it, and after it; ``held`` whether an item does that is held;
+    ``corners`` whether a corner does at which the row begins again.
     """
 
     spans: tuple[tuple[float, float], ...]
     openings: tuple[tuple[bool, bool], ...]
     held: tuple[tuple[bool, bool], ...]
+    corners: tuple[tuple[bool, bool], ...]
     ring: bool = False
 
 
@@ -62,11 +64,11 @@ def room_of(row: Row, line: Line) -> Room:
     begin, whole = _between_marks(row, line, length)
     openings = line.openings if row.openings == "clear" else ()
     hindered = bool(openings or row.obstacles or row.corner_clearance)
-    corners = course.begins[course.turns > 0].tolist() if row.spacing.corners == "restart" else []
+    corners_of_line = course.begins[course.turns > 0].tolist() if row.spacing.corners == "restart" else []
     anchors = sorted(held_places(row, line).values())
-    if course.closed and whole == length and not hindered and not corners and len(anchors) < 2:
+    if course.closed and whole == length and not hindered and not corners_of_line and len(anchors) < 2:
         # One that is held is where the others are counted from.
-        return Room(((anchors[0] if anchors else begin, length),), ((False, False),), ((False, False),), ring=True)
+        return Room(((anchors[0] if anchors else begin, length),), ((False, False),), ((False, False),), ((False, False),), ring=True)
     turns = (-length, 0.0, length) if course.closed else (0.0,)
     clear = [*((opening.at, opening.width) for opening in openings), *(stretches_under(line, row.obstacles) if row.obstacles else ())]
     taken = [blocked_by(row, course, at, width) for at, width in clear]
@@ -76,7 +78,7 @@ def room_of(row: Row, line: Line) -> Room:
     blocked = sorted((low + turn, high + turn) for low, high in taken for turn in turns if high > low)
     anchors = [at + turn for at in anchors for turn in turns]
     anchors = [at for at in anchors if not any(low + WELD < at < high - WELD for low, high in blocked)]
-    corners = sorted({*(at + turn for at in corners for turn in turns), *anchors})
+    corners = sorted({*(at + turn for at in corners_of_line for turn in turns), *anchors})
     if course.closed and whole == length and (blocked or corners):
         # A ring is opened at its first opening, or else at its first corner.
         begin = next((high for low, high in blocked if high > 0), corners[0] % length if corners else 0.0)
@@ -93,8 +95,30 @@ def room_of(row: Row, line: Line) -> Room:
                 found.append((a, b - a))
                 openings_at.append((after and number == 0, before and number == len(ends) - 2))
         at, after = max(at, high), True
-    held = tuple(tuple(any(abs(at - anchor) <= WELD for anchor in anchors) for at in (low, low + size)) for low, size in found)
-    return Room(tuple(found), tuple(openings_at), tuple((first, last) for first, last in held))
+    there = [at + turn for at in corners_of_line for turn in turns]
+    return Room(tuple(found), tuple(openings_at), _ending_at(anchors, found), _ending_at(there, found))
+
+
+def _ending_at(places: Sequence[float], spans: Sequence[tuple[float, float]]) -> tuple[tuple[bool, bool], ...]:
+    """Return of each span whether one of some places is where it begins, and where it ends."""
+
+    def is_at(at: float) -> bool:
+        return any(abs(at - place) <= WELD for place in places)
+
+    return tuple((is_at(begin), is_at(begin + length)) for begin, length in spans)
+
+
+def _end_bays(row: RowBody, room: Room) -> list[tuple[float, float]]:
+    """Return of each span the sizes of the bays next to its ends, 0 for those that are like the others."""
+    spacing = row.spacing
+
+    def size(held: bool, opening: bool, corner: bool) -> float:
+        return 0.0 if held else spacing.opening_bay if opening else spacing.corner_bay if corner else spacing.end_bay
+
+    return [
+        (size(held[0], opening[0], corner[0]), size(held[1], opening[1], corner[1]))
+        for held, opening, corner in zip(room.held, room.openings, room.corners, strict=True)
+    ]
 
 
 def held_places(row: RowBody, line: Line) -> dict[str, float]:
@@ -127,8 +151,12 @@ def items_in(row: Row, line: Line) -> int:
     course = course_of(line)
     item = _standing(row, course, room)
     rules = _rules(row, room, item)
-    return sum(count_of(stretch, rule, room.ring, item) for stretch, rule in zip(_measured(row, course, room), rules, strict=True)) + len(
-        row.held
+    # Bays of sizes of their own make two more at most.
+    more = 2 * len(room.spans) if any(size for ends in _end_bays(row, room) for size in ends) else 0
+    return (
+        more
+        + sum(count_of(stretch, rule, room.ring, item) for stretch, rule in zip(_measured(row, course, room), rules, strict=True))
+        + len(row.held)
     )
 
 
@@ -188,8 +216,8 @@ def set_row_out(row: Row, line: Line) -> RowSetOut:
     course = course_of(line)
     room = room_of(row, line)
     item = _standing(row, course, room)
-    measured = zip(_measured(row, course, room), _rules(row, room, item), strict=True)
-    stretches = tuple(set_out(stretch, rule, room.ring, item) for stretch, rule in measured)
+    measured = zip(_measured(row, course, room), _rules(row, room, item), _end_bays(row, room), strict=True)
+    stretches = tuple(set_out(stretch, rule, room.ring, item, ends) for stretch, rule, ends in measured)
     begins, lengths = tuple(begin for begin, _ in room.spans), tuple(length for _, length in room.spans)
     chainages = np.concatenate([np.zeros(0), *(begin + stretch.places for begin, stretch in zip(begins, stretches, strict=True))])
     keep = _once(chainages, course)

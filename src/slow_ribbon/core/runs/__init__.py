@@ -7,7 +7,7 @@ from slow_ribbon.core.runs.pieces.solids import Surface, run_surface
 from slow_ribbon.core.runs.pieces.trim_pieces import CornerKind
 from slow_ribbon.core.runs.placement.placing import FacingPoint, FacingSide, Placing
 from slow_ribbon.core.runs.placement.run import Run
-from slow_ribbon.core.runs.placement.run_rule import LinesBy, RunRule, RunRuleBody
+from slow_ribbon.core.runs.placement.run_rule import RunRule, RunRuleBody
 from slow_ribbon.core.runs.placement.stretches import Between, stretches_between
 from slow_ribbon.core.runs.treatments.bend_table import Bend
 from slow_ribbon.core.runs.treatments.curves.base import Curvature
@@ -21,7 +21,6 @@ __all__ = [
     "Curvature",
     "FacingPoint",
     "FacingSide",
-    "LinesBy",
     "Placing",
     "Posted",
     "Returned",

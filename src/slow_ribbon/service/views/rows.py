@@ -21,6 +21,7 @@ class StretchFigures(TypedDict):
     left_end: float
     closing: float | None
     gap: float | None
+    end_bays: list[float]
 
 
 class PartFigures(TypedDict):
@@ -112,6 +113,7 @@ def row_shown(row: Row, solved: SolvedRow, line: Line) -> RowFigures:
                 left_end=figure(s.left_end),
                 closing=None if s.closing is None else figure(s.closing),
                 gap=None if s.gap is None else figure(s.gap),
+                end_bays=[figure(size) for size in s.end_bays],
             )
             for s, length in zip(out.stretches, out.lengths, strict=True)
         ],

@@ -29,10 +29,18 @@ export function AlongQuestions({ row, figures, change }: RowQuestion) {
   const gap = gaps.length > 0 ? Math.max(...gaps) : null;
   const length = (mm: number) => formatLength(mm, units);
   const worth = rule.counts ? `, ${figureOf(spacing.rule)}` : ` ${length(figureOf(spacing.rule))}`;
-  const { inset_start = 0, inset_end = 0 } = spacing;
+  const { inset_start = 0, inset_end = 0, corners = "carry" } = spacing;
+  const hindered = (line?.openings?.length ?? 0) > 0 || (row.clear_of?.length ?? 0) > 0;
+  // Which bays can be of another size: of a rule that fills its stretch, and where there is such an end of it.
+  const ownBays = END_BAYS.filter(
+    ([field]) =>
+      rule.fills &&
+      ({ end_bay: !ring, corner_bay: corners === "restart", opening_bay: hindered }[field] || spacing[field]),
+  );
   const atEnds = [
     spacing.corners === "restart" ? "restart at corners" : "carried round corners",
     !ring && (inset_start !== 0 || inset_end !== 0) && `inset ${length(inset_start)} and ${length(inset_end)}`,
+    ...ownBays.map(([field, words]) => spacing[field] && `${length(spacing[field])} next to ${words}`),
     !ring && left > 0 && (left === 2 ? "no first, no last" : spacing.first === false ? "no first" : "no last"),
   ]
     .filter(Boolean)
@@ -103,6 +111,17 @@ export function AlongQuestions({ row, figures, change }: RowQuestion) {
           </div>
         )}
 
+        {ownBays.map(([field, words]) => (
+          <LengthField
+            key={field}
+            label={`Bay next to ${words}`}
+            mm={spacing[field] ?? 0}
+            bound={{ thing: row.id, field: `spacing.${field}` }}
+            take={(size) => space({ [field]: size })}
+          />
+        ))}
+        {ownBays.length > 0 && <p className="mt-1 text-pencil text-sm">A bay of 0 is like the others.</p>}
+
         {(line?.openings?.length ?? 0) > 0 && (
           <Choice
             label="At openings"
@@ -134,11 +153,19 @@ export function AlongQuestions({ row, figures, change }: RowQuestion) {
   );
 }
 
+/** The bays that can be of a size of their own, and what they lie next to. */
+const END_BAYS = [
+  ["end_bay", "the ends"],
+  ["corner_bay", "corners"],
+  ["opening_bay", "openings"],
+] as const;
+
 /** All centres that a row's items stand at, mm. */
 export function centresOf(figures: RowFigures | undefined): number[] {
   return (figures?.stretches ?? []).flatMap((one) => {
     if (!one.bays) return [];
-    if (one.closing == null) return [one.centres];
-    return one.bays > 1 ? [one.centres, one.closing] : [one.closing];
+    const last = one.closing == null ? [] : [one.closing];
+    const equal = one.bays - one.end_bays.length > last.length ? [one.centres] : [];
+    return [...equal, ...last, ...one.end_bays];
   });
 }

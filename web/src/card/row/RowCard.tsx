@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { Problem, Row, RowFigures } from "../../api/client";
+import { RowsRule } from "../../setting/RowRules";
 import { Asked } from "../../ui/Asked";
 import { FigureField, LengthField, TextField } from "../../ui/fields";
 import { count, formatLength, writeSentence } from "../../ui/figures";
@@ -46,6 +47,7 @@ export function RowCard({ row, checks }: { row: Row; checks: ReactNode }) {
         {count(figures?.count ?? 0, "item")} {row.filling ? "within" : "along"} {lineById(shown, row.line)?.name}
       </p>
 
+      <RowsRule id={row.id} rule={row.rule} />
       {checks}
       {row.filling ? (
         <FieldQuestions {...{ row, figures, change }} />

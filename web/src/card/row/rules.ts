@@ -10,15 +10,17 @@ export interface SpacingRule {
   field: string;
   label: string;
   counts?: true;
+  /** Whether its bays fill a stretch, so that those next to its ends can be of another size. */
+  fills?: true;
   /** Whether it can be counted from the start, from the end or centred. */
   counted?: true;
 }
 
 export const rules: SpacingRule[] = [
-  { kind: "equal-bays", words: "Equal bays, no wider than", field: "most", label: "No wider than" },
-  { kind: "nearest-bays", words: "Equal bays, nearest to", field: "near", label: "Nearest to" },
+  { kind: "equal-bays", words: "Equal bays, no wider than", field: "most", label: "No wider than", fills: true },
+  { kind: "nearest-bays", words: "Equal bays, nearest to", field: "near", label: "Nearest to", fills: true },
   { kind: "fixed-centres", words: "Fixed centres", field: "centres", label: "Centres", counted: true },
-  { kind: "set-number", words: "A set number", field: "number", label: "Number", counts: true },
+  { kind: "set-number", words: "A set number", field: "number", label: "Number", counts: true, fills: true },
   { kind: "clear-gap", words: "Clear gaps, no wider than", field: "gap", label: "Clear gap" },
 ];
 

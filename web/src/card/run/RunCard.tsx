@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import type { Placing, Point3, Run } from "../../api/client";
-import { ruleWords } from "../../setting/Rules";
+import { ruleWords } from "../../setting/LinesOfRule";
 import { Asked } from "../../ui/Asked";
 import { bendWords } from "../../ui/bends";
 import { Choice, Pick, Words } from "../../ui/choices";

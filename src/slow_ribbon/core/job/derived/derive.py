@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from slow_ribbon.core.job.derived.corner_overrides import CORNER_OVERRIDES
-from slow_ribbon.core.job.derived.expand_rules import RUNS_BY_RULE, runs_by_rules
+from slow_ribbon.core.job.derived.expand_rules import ROWS_BY_RULE, RUNS_BY_RULE, made_by_rules
 from slow_ribbon.core.job.derived.expansion import Expansion, Step
 from slow_ribbon.core.job.derived.facings import ROOM_SIDES
 from slow_ribbon.core.job.derived.formulas import fields_found, formulas_kept, formulas_set, sizes_followed
@@ -17,9 +17,10 @@ from slow_ribbon.core.job.derived.row_obstacles import OBSTACLES
 from slow_ribbon.core.job.derived.run_dependencies import NEIGHBOURS
 from slow_ribbon.core.job.document.document import Job
 
-#: What is derived, in stages: what runs by rule are like decides what else follows of them; numbers and places stand on all else.
+#: What is derived, in stages: what runs and rows by rule are like decides what else follows of them; numbers and places stand on all else.
 STAGES: Final[tuple[tuple[Step, ...], ...]] = (
     (RUNS_BY_RULE,),
+    (ROWS_BY_RULE,),
     # A line set out for a run follows the run as far as the side it faces, and what comes after that stands on the line.
     (SECOND_SECTIONS, MADE_LINES, OBSTACLES, ROOM_SIDES, CORNER_OVERRIDES, SECONDS, NEIGHBOURS),
     (PLACES,),
@@ -39,7 +40,7 @@ def derive_again(before: Job, after: Job, whole: bool = True) -> tuple[Job, tupl
         after = sizes_followed(formulas_set(after, lengths), lengths)
     else:
         after = formulas_kept(before, after, lengths, notices)
-    after = items_left(before, lines_left(before, runs_by_rules(before, after), notices), notices)
+    after = items_left(before, lines_left(before, made_by_rules(before, after), notices), notices)
     expansion = Expansion(before, after, (*STAGES, (NUMBERS,)) if whole else STAGES, whole)
     after = _of_what_is_there(expansion.derive())
     return after, (*notices, *expansion.notices)

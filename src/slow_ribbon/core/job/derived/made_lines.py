@@ -15,13 +15,13 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import AnyMade, FrameBar, FrameOutline, Offset, SetOut, StripEdge, Walk
 from slow_ribbon.core.lines.frames import FrameDivision, bar_ends, bar_places, frame_legs, frame_outline
 from slow_ribbon.core.lines.legs import AnyLeg, StraightLeg
-from slow_ribbon.core.lines.midline import midway
+from slow_ribbon.core.lines.made.midline import midway
+from slow_ribbon.core.lines.made.parallel import moved_aside
+from slow_ribbon.core.lines.made.strips import strip_edge
+from slow_ribbon.core.lines.made.walk import walk
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.offset import offset
-from slow_ribbon.core.lines.parallel import moved_aside
 from slow_ribbon.core.lines.point_ids import points_inherited
-from slow_ribbon.core.lines.strips import strip_edge
-from slow_ribbon.core.lines.walk import walk
 from slow_ribbon.core.runs.placement.placed_section import Placed
 from slow_ribbon.core.runs.placement.run import Run, placing_on
 from slow_ribbon.core.sections.operations.parametric_sizes import in_row

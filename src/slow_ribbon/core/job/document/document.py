@@ -41,6 +41,7 @@ from slow_ribbon.core.kernel.units import System, Units
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.typicals.typical import Typical
 from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.rows.row_rule import RowRule
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.placement.run_rule import RunRule
 from slow_ribbon.core.sections.document.draft import Draft
@@ -71,6 +72,7 @@ class Job(Model):
     rows: Annotated[tuple[Row, ...], Field(max_length=50_000, fail_fast=True)] = ()
     pictures: Annotated[tuple[Picture, ...], Field(max_length=100, fail_fast=True)] = ()
     rules: Annotated[tuple[RunRule, ...], Field(max_length=1000, fail_fast=True)] = ()
+    row_rules: Annotated[tuple[RowRule, ...], Field(max_length=1000, fail_fast=True)] = ()
     drafts: Annotated[tuple[Draft, ...], Field(max_length=1000, fail_fast=True)] = ()
     typicals: Annotated[tuple[Typical, ...], Field(max_length=1000, fail_fast=True)] = ()
     measures: Annotated[tuple[Measure, ...], Field(max_length=2000, fail_fast=True)] = ()

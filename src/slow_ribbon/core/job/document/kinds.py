@@ -20,11 +20,12 @@ from typing import Any, Final, Generic, Protocol, TypeVar
 
 from slow_ribbon.core.job.document.underlay import Picture
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.lines.made.strips import check_strip
 from slow_ribbon.core.lines.model import Line
-from slow_ribbon.core.lines.strips import check_strip
 from slow_ribbon.core.lines.typicals.typical import MANY_PLACES, PlacesOfRow, Typical
 from slow_ribbon.core.lines.validate import check_line, surely_sound
 from slow_ribbon.core.rows.model import Row
+from slow_ribbon.core.rows.row_rule import RowRule
 from slow_ribbon.core.rows.setting_out import check_number, set_row_out
 from slow_ribbon.core.runs.placement.run import Run, placing_on, run_course
 from slow_ribbon.core.runs.placement.run_rule import RunRule
@@ -32,8 +33,8 @@ from slow_ribbon.core.sections.document.draft import Draft
 from slow_ribbon.core.sections.document.section import Section, bed_up, section_shape
 from slow_ribbon.core.sections.operations.parametric_sizes import check_sizes, in_row
 
-Thing = Line | Section | Run | Row | Picture | RunRule | Draft | Typical
-AnyThing = TypeVar("AnyThing", Line, Section, Run, Row, Picture, RunRule, Draft, Typical)
+Thing = Line | Section | Run | Row | Picture | RunRule | RowRule | Draft | Typical
+AnyThing = TypeVar("AnyThing", Line, Section, Run, Row, Picture, RunRule, RowRule, Draft, Typical)
 
 
 class Holder(Protocol):
@@ -42,6 +43,8 @@ class Holder(Protocol):
     def line(self, id: str) -> Line: ...
 
     def section(self, id: str) -> Section: ...
+
+    def row(self, id: str) -> Row: ...
 
     def rows_on(self, lines: Collection[str]) -> set[str]: ...
 
@@ -106,6 +109,13 @@ def _check_rule(job: Holder, rule: RunRule, confirmed: bool) -> None:
     section = job.section(rule.section)
     if rule.size is not None:
         in_row(section, rule.size)
+
+
+def _check_row_rule(job: Holder, rule: RowRule, confirmed: bool) -> None:
+    row = job.row(rule.row)
+    if row.rule is not None:
+        what = f"{row.name} is made by a rule itself: let {rule.name} be like another row, or detach {row.name} from its rule first."
+        raise Refused(what, "row", "by-rule")
 
 
 def _check_picture(_: Holder, picture: Picture, confirmed: bool) -> None:
@@ -183,13 +193,22 @@ RULES: Final = Kind(
     references=lambda rule: (rule.section,),
     refers_to=("sections",),
 )
+ROW_RULES: Final = Kind(
+    word="rule of rows",
+    group="row_rules",
+    letter="Q",
+    model=RowRule,
+    check=_check_row_rule,
+    references=lambda rule: (rule.row,),
+    refers_to=("rows",),
+)
 PICTURES: Final = Kind(word="picture", group="pictures", letter="P", model=Picture, check=_check_picture)
 DRAFTS: Final = Kind(word="draft", group="drafts", letter="D", model=Draft, check=_check_draft)
 #: It does without a line that is removed, and is checked with its lines; so it refers to none in the sense of ``references``.
 TYPICALS: Final = Kind(word="typical", group="typicals", letter="T", model=Typical, check=_check_typical, parts={"places": "W"})
 
 #: Every kind of thing; one that is referred to comes before those that refer to it.
-KINDS: Final[tuple[Kind[Any], ...]] = (LINES, SECTIONS, RUNS, ROWS, PICTURES, RULES, DRAFTS, TYPICALS)
+KINDS: Final[tuple[Kind[Any], ...]] = (LINES, SECTIONS, RUNS, ROWS, PICTURES, RULES, ROW_RULES, DRAFTS, TYPICALS)
 GROUPS: Final = tuple(kind.group for kind in KINDS)
 _KIND_OF: Final[Mapping[type, Kind[Any]]] = {kind.model: kind for kind in KINDS}
 

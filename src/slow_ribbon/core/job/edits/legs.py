@@ -30,10 +30,10 @@ from slow_ribbon.core.lines.legs import (
     helix_end,
     place,
 )  # fmt: skip
+from slow_ribbon.core.lines.made.walk import tangent_arc
 from slow_ribbon.core.lines.model import Line, leg_begins
 from slow_ribbon.core.lines.point_ids import index_of_leg, point_ids
 from slow_ribbon.core.lines.transform import moved_point
-from slow_ribbon.core.lines.walk import tangent_arc
 
 _LEG: TypeAdapter[AnyLeg] = TypeAdapter(Leg)
 

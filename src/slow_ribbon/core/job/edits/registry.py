@@ -54,7 +54,7 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     sizes.SetSizes, sizes.SetRange, sizes.StretchEdge,
     pieces.SetNote, pieces.NumberAnew,
     runs.AddRuns, runs.SetPlacing, runs.SetRun, runs.GiveSettings, runs.ExchangeSection, corners.SetCorners,
-    rules.AddRule, rules.SetRule, drafts.KeepDraft, drafts.SetDraft, drafts.SectionOfDraft,
+    rules.AddRule, rules.SetRule, rules.AddRowRule, rules.SetRowRule, drafts.KeepDraft, drafts.SetDraft, drafts.SectionOfDraft,
     rows.AddRow, rows.SetRow, rows.HoldItem, rows.LetItemsGo,
     typicals.AddTypical, typicals.SetTypical, typicals.AddPlaces, typicals.ListPlaces, typicals.SetPlaces,
     typicals.RemovePlaces, typicals.CutLoose,

@@ -121,6 +121,9 @@ class SpacingChanges(Changes):
     first: bool | None = None
     last: bool | None = None
     corners: Literal["carry", "restart"] | None = None
+    end_bay: Distance | None = None
+    corner_bay: Distance | None = None
+    opening_bay: Distance | None = None
 
 
 class RowChanges(Changes):

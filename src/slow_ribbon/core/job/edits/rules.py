@@ -1,17 +1,19 @@
-"""Edits of the rules by which runs are made."""
+"""Edits of the rules by which runs and rows are made."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING, Literal
 
 from slow_ribbon.core.job.document.document import Job
-from slow_ribbon.core.job.document.kinds import RULES, RUNS
+from slow_ribbon.core.job.document.kinds import ROW_RULES, ROWS, RULES, RUNS
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
 from slow_ribbon.core.job.edits.changes import Changes, changed
 from slow_ribbon.core.job.edits.runs import CornersChanges, PlacingChanges, placing_changed
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name
-from slow_ribbon.core.runs.placement.run_rule import LinesBy, RunRuleBody
+from slow_ribbon.core.lines.lines_by import LinesBy
+from slow_ribbon.core.rows.row_rule import RowRuleBody
+from slow_ribbon.core.runs.placement.run_rule import RunRuleBody
 
 if TYPE_CHECKING:
     from slow_ribbon.core.runs.placement.run_rule import RunRule
@@ -68,6 +70,48 @@ class SetRule(Edit):
 
     def describe(self, job: Job) -> str:
         return f"changed {changed_words(self.changes)} of the rule {rule_of(job, self.rule).name}"
+
+
+_ROW_TOUCHES = frozenset({ROW_RULES.group, ROWS.group})
+
+
+class AddRowRule(Edit):
+    """Set items out along every line of a layer, a group or a name as they are along one, and along those that come later."""
+
+    touches = _ROW_TOUCHES
+
+    kind: Literal["add_row_rule"] = "add_row_rule"
+    rule: RowRuleBody
+
+    def apply(self, job: Job) -> Job:
+        job.row(self.rule.row)
+        return job.added(ROW_RULES, fields_of(self.rule))
+
+    def describe(self, job: Job) -> str:
+        return f"set items out as {job.row(self.rule.row).name} along {self.rule.lines.described()}"
+
+
+class RowRuleChanges(Changes):
+    name: Name | None = None
+    lines: LinesBy | None = None
+    row: Id | None = None
+    without: tuple[Id, ...] | None = None
+
+
+class SetRowRule(Edit):
+    """Change a rule of rows; all its rows follow."""
+
+    touches = _ROW_TOUCHES
+
+    kind: Literal["set_row_rule"] = "set_row_rule"
+    rule: Id
+    changes: RowRuleChanges
+
+    def apply(self, job: Job) -> Job:
+        return job.put(changed(job.get(ROW_RULES, self.rule), self.changes))
+
+    def describe(self, job: Job) -> str:
+        return f"changed {changed_words(self.changes)} of the rule {job.get(ROW_RULES, self.rule).name}"
 
 
 def rule_of(job: Job, id: str) -> RunRule:

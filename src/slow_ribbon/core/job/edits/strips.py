@@ -13,8 +13,8 @@ from slow_ribbon.core.job.edits.lines import lines_added
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name
 from slow_ribbon.core.lines.construction import StripEdge
+from slow_ribbon.core.lines.made.strips import strip_edge
 from slow_ribbon.core.lines.model import LineBody
-from slow_ribbon.core.lines.strips import strip_edge
 from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
 
 _SIDES: Final[tuple[Literal["left", "right"], ...]] = ("left", "right")

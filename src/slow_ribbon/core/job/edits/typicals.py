@@ -12,7 +12,7 @@ from slow_ribbon.core.job.derived.row_obstacles import with_obstacles_of
 from slow_ribbon.core.job.derived.run_dependencies import with_references
 from slow_ribbon.core.job.derived.typical_variants import check_places, drawn_on, with_own
 from slow_ribbon.core.job.document.document import Job
-from slow_ribbon.core.job.document.kinds import LINES, ROWS, RULES, RUNS, TYPICALS
+from slow_ribbon.core.job.document.kinds import LINES, ROW_RULES, ROWS, RULES, RUNS, TYPICALS
 from slow_ribbon.core.job.document.labels import free_tag
 from slow_ribbon.core.job.document.named_places import NamedPlace, both_ends
 from slow_ribbon.core.job.edits.base import Edit, changed_words, fields_of
@@ -334,16 +334,21 @@ def _run_fields(job: Job, run: Run, line: str, place: str, parts: dict[str | Non
     stretches = run.stretches
     if stretches is not None:
         stretches = tuple(Between(after=parts.get(one.after), before=parts.get(one.before)) for one in stretches)
-    # A rule that is for the new line too has this as its run there.
-    by_rule = any(rule.id == run.rule and rule.lines.has(job.line(line)) for rule in getattr(job, RULES.group))
-    more = {"line": line, "stretches": stretches, "rule": run.rule if by_rule else None}
+    more = {"line": line, "stretches": stretches, "rule": _rule_there(job, run, line)}
     return {**_own(job, run, place), **more}
 
 
 def _row_fields(job: Job, row: Row, line: str, place: str, parts: dict[str | None, str | None]) -> dict[str, object]:
     held = tuple(one.model_copy(update={"mark": parts[one.mark]}) for one in row.held if parts.get(one.mark) is not None)
     marks = {"from_mark": parts.get(row.from_mark), "to_mark": parts.get(row.to_mark), "held": held}
-    return {**_own(job, row, place), **marks, "line": line}
+    return {**_own(job, row, place), **marks, "line": line, "rule": _rule_there(job, row, line)}
+
+
+def _rule_there(job: Job, thing: Run | Row, line: str) -> str | None:
+    """Return the rule that made a thing where it is for another line too: a copy of the thing there is what it makes."""
+    id = thing.rule or ""
+    rule = job.find(RULES, id) if isinstance(thing, Run) else job.find(ROW_RULES, id)
+    return thing.rule if rule is not None and rule.lines.has(job.line(line)) else None
 
 
 def _own(job: Job, thing: Run | Row, place: str) -> dict[str, object]:

@@ -63,6 +63,8 @@ class SpacingRule(Model, ABC):
 
     #: What the rule is called, in a sentence.
     words: ClassVar[str]
+    #: Whether its bays fill a stretch, so that those next to its ends can be of another size.
+    fills: ClassVar[bool] = False
     #: Whether it counts from the faces of what a stretch lies between.
     from_faces: ClassVar[bool] = False
     #: Which field each of its own takes over from another rule that it takes the place of.
@@ -83,6 +85,10 @@ class SpacingRule(Model, ABC):
         """
         return [self] * len(lengths)
 
+    def between_end_bays(self, ends: int) -> Self | None:
+        """Return the rule that fills what bays of another size at its ends leave of a stretch; None where no more bays are left."""
+        return self
+
     def reversed(self) -> Self:
         """Return the rule that lays the same places on the stretch gone the other way."""
         return self
@@ -90,6 +96,8 @@ class SpacingRule(Model, ABC):
 
 class EqualRule(SpacingRule):
     """A rule by which a stretch is filled with equal bays; how many is its question."""
+
+    fills = True
 
     @abstractmethod
     def bays_of(self, bays: float, ring: bool) -> int:

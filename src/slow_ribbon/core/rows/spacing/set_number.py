@@ -18,12 +18,16 @@ class SetNumber(SpacingRule):
     """A set number of items, the first and the last at the ends; on a ring as many bays as items. One stands in the middle."""
 
     words = "a set number"
+    fills = True
 
     kind: Literal["set-number"] = "set-number"
     number: Annotated[int, Field(ge=1, le=1_000_000)] = 2
 
     def count(self, stretch: Metric, ring: bool, item: ItemWidths) -> int:
         return self.number
+
+    def between_end_bays(self, ends: int) -> Self | None:
+        return self.model_copy(update={"number": self.number - ends}) if self.number - ends > 1 else None
 
     def parted(self, lengths: Sequence[float], ring: bool) -> list[Self]:
         """Return the rules of parts: bays are shared out by length, one at least to each, by the method of largest remainders."""
