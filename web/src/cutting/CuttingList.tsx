@@ -108,8 +108,9 @@ export function CuttingList() {
   const offset = (list.scrollOffset ?? 0) + 50;
   const atTop = entries[shownItems.find((item) => item.end > offset)?.index ?? 0]?.part;
   const listed = sumOf(parts);
-  // All pieces are drawn to one scale: the longest that is listed fills its column.
-  const longest = Math.max(1, ...parts.flatMap((part) => part.rows.map(({ row }) => row.long_point)));
+  // All straight pieces are drawn to one scale: the longest that is listed fills its column. A long bent one would leave them no length.
+  const straight = parts.flatMap((part) => part.rows.flatMap(({ row }) => (row.bends.length ? [] : row.long_point)));
+  const longest = Math.max(1, ...straight);
   const listedAs = missing
     ? "So far"
     : !parts.length

@@ -5,19 +5,19 @@ import { EDGES } from "./layout";
 
 interface Drawn {
   row: CutRowFigures;
-  /** The longest piece of the list, mm, which is drawn this long, pixels. */
+  /** The longest straight piece of the list, mm, which is drawn this long, pixels. */
   longest: number;
   full: number;
   on: boolean;
 }
 
-/** The piece as it lies on the saw, drawn to length among all that are listed; its width is shown at the same scale, within bounds. */
+/** The piece as it lies on the saw, drawn to length among all straight ones that are listed, one that bends to a scale of its own where it is longer. */
 export function Pictogram({ row, longest, full, on }: Drawn) {
   const high = 17;
   const [under, upper] = [outlineOf(row.under), outlineOf(row.upper)];
   const all = [...under, ...upper];
   const [low, top] = [Math.min(...all.map((point) => point[1])), Math.max(...all.map((point) => point[1]))];
-  const along = full / longest;
+  const along = full / Math.max(longest, row.bends.length ? row.long_point : 0);
   const across = high / Math.max(top - low, 1);
   // A cut's slant is drawn as it is, whatever the drawing's scale along: from the nearer end, at the scale across.
   const begin = Math.min(...all.map((point) => point[0]));
@@ -77,7 +77,11 @@ export function SideView({ row, longest, full, on }: Drawn) {
   const points = outlineOf(row.side_view ?? []);
   const [xs, ys] = [points.map((point) => point[0]), points.map((point) => point[1])];
   const [left, right, low, top] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
-  const scale = Math.min(full / longest, full / Math.max(right - left, 1), 44 / Math.max(top - low, 1));
+  const scale = Math.min(
+    full / Math.max(longest, row.long_point),
+    full / Math.max(right - left, 1),
+    44 / Math.max(top - low, 1),
+  );
   const [width, height] = [(right - left) * scale, (top - low) * scale];
   // A flat piece is drawn lower than its word is high.
   const tall = Math.max(height + 6, 14);

@@ -17,7 +17,7 @@ export interface Layout {
   shows: (column: Optional) => boolean;
   /** How wide the cells of a cut are. */
   cut: number;
-  /** How long the longest piece of the list is drawn. */
+  /** How long the longest straight piece of the list is drawn. */
   picture: number;
   /** How high the sheet is. */
   height: number;

@@ -120,7 +120,7 @@ export function AlongQuestions({ row, figures, change }: RowQuestion) {
             take={(size) => space({ [field]: size })}
           />
         ))}
-        {ownBays.length > 0 && <p className="mt-1 text-pencil text-sm">A bay of 0 is like the others.</p>}
+        {ownBays.length > 0 && <p className="mt-1 mb-1.5 text-pencil text-sm">A bay of 0 is like the others.</p>}
 
         {(line?.openings?.length ?? 0) > 0 && (
           <Choice
