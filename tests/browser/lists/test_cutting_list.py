@@ -123,6 +123,9 @@ def test_rows_come_when_the_list_is_looked_at_and_those_that_changed_alone(demo:
     main.get_by_role("button", name="Try again").click()
     expect(main.get_by_role("button", name="Piece S1", exact=True)).to_be_visible()
     expect(main.get_by_role("alert")).to_have_count(0)
+    # The first rows come before the rest; all of them are there.
+    expect(main.get_by_role("rowheader", name="All · 363 pieces")).to_be_attached()
+    demo.wait_for_load_state("networkidle")
     asked.clear()
     # Another placing makes other rows of that run, and of no other.
     pick(demo, "Skirting, door to door")
