@@ -1,5 +1,5 @@
 /** Turning a 3D view about what is looked at, by pointer and by keyboard, and where to stand so that all of it is seen. */
-import { useFrame, useThree } from "@react-three/fiber";
+import { useThree } from "@react-three/fiber";
 import { type RefObject, useEffect, useRef } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
@@ -9,10 +9,9 @@ export const FIRST = new THREE.Vector3(-0.34, -0.86, 0.6);
 
 /** Orbiting for the view this is drawn in; `changed` is notified where the eye stands from what is looked at; `below`: it may go under it. */
 export function useOrbit(changed?: (from: THREE.Vector3) => void, below = false): RefObject<OrbitControls | null> {
-  const { gl, invalidate, scene, set, setEvents } = useThree();
+  const { gl, invalidate, scene, set } = useThree();
   const camera = useThree((state) => state.camera) as THREE.PerspectiveCamera;
   const controls = useRef<OrbitControls | null>(null);
-  const turning = usePace();
   useEffect(() => {
     const orbit = new OrbitControls(camera, gl.domElement);
     orbit.maxPolarAngle = Math.PI * (below ? 1 : 0.495);
@@ -38,60 +37,19 @@ export function useOrbit(changed?: (from: THREE.Vector3) => void, below = false)
       if (depth > camera.near) orbit.target.copy(camera.position).addScaledVector(ahead, depth);
     };
     gl.domElement.addEventListener("wheel", aim, { capture: true, passive: true });
-    // While it is turned by hand nothing is pointed at: looking for that costs as much as a picture.
     const moved = () => {
-      if (turning.current) setEvents({ enabled: false });
       changed?.(new THREE.Vector3().subVectors(camera.position, orbit.target));
       invalidate();
     };
-    const begun = () => {
-      turning.current = true;
-    };
-    const ended = () => {
-      turning.current = false;
-      setEvents({ enabled: true });
-      invalidate();
-    };
     orbit.addEventListener("change", moved);
-    orbit.addEventListener("start", begun);
-    orbit.addEventListener("end", ended);
     return () => {
       orbit.removeEventListener("change", moved);
-      orbit.removeEventListener("start", begun);
-      orbit.removeEventListener("end", ended);
-      ended();
       gl.domElement.removeEventListener("wheel", aim, { capture: true });
       orbit.dispose();
     };
-  }, [camera, gl, invalidate, changed, below, scene, set, setEvents, turning]);
+  }, [camera, gl, invalidate, changed, below, scene, set]);
   useOrbitKeys(controls);
   return controls;
-}
-
-/** A picture that takes longer than this while it is turned, s, is drawn coarser, down to a share of the dots that a still one has. */
-const SLOW = 1 / 30;
-const COARSEST = 0.4;
-
-/** Keep turning fluent where pictures take long: coarser while it is turned by hand, fine again at rest. Returns whether it is turned now. */
-function usePace(): RefObject<boolean> {
-  const turning = useRef(false);
-  const fine = useRef(0);
-  const slow = useRef(0);
-  useFrame(({ viewport, setDpr, invalidate }, took) => {
-    if (turning.current) {
-      slow.current = took > SLOW ? slow.current + 1 : 0;
-      // One picture may take long because something else was done.
-      if (slow.current < 2) return;
-      slow.current = 0;
-      fine.current ||= viewport.dpr;
-      setDpr(Math.max(fine.current * COARSEST, viewport.dpr * 0.75));
-    } else if (fine.current) {
-      setDpr(fine.current);
-      fine.current = 0;
-      invalidate();
-    }
-  });
-  return turning;
 }
 
 function useOrbitKeys(controls: RefObject<OrbitControls | null>) {
