@@ -2,10 +2,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useContext, useState } from "react";
 import { answer, api, type Edit, problemOf, type Simpler } from "../api/client";
-import { Button, Choice, Tick } from "../ui/choices";
+import { Choice, Tick } from "../ui/choices";
 import { AngleField, FigureField, LengthField, useForm } from "../ui/fields";
 import { count, formatLength } from "../ui/figures";
-import { Modal } from "../ui/Modal";
+import { Modal, ModalFoot } from "../ui/Modal";
 import { JobId, useChanges, useShown, useUnits } from "../window/job";
 import { useWindow } from "../window/store";
 import { lineById } from "../window/things";
@@ -14,24 +14,6 @@ function useChosenLines() {
   const shown = useShown();
   const selected = useWindow((state) => state.selected);
   return selected.map((id) => lineById(shown, id)).filter((line) => line !== undefined);
-}
-
-function Feet({ close, words, act, wrong }: { close: () => void; words: string; act: () => void; wrong: string }) {
-  return (
-    <>
-      {wrong && (
-        <p role="alert" className="mt-2 text-red text-sm">
-          {wrong}
-        </p>
-      )}
-      <div className="mt-4 flex justify-end gap-2">
-        <Button onClick={close}>Cancel</Button>
-        <Button strong onClick={act}>
-          {words}
-        </Button>
-      </div>
-    </>
-  );
 }
 
 export function Beside({ close }: { close: () => void }) {
@@ -72,7 +54,7 @@ export function Beside({ close }: { close: () => void }) {
         choose={(side) => put({ side })}
       />
       <Tick label="It follows when the line changes" checked={values.follows} set={(follows) => put({ follows })} />
-      <Feet close={close} words="Make the line" act={() => void make()} wrong={wrong} />
+      <ModalFoot close={close} words="Make the line" act={() => void make()} wrong={wrong} />
     </Modal>
   );
 }
@@ -180,7 +162,7 @@ export function CopyLines({ close }: { close: () => void }) {
           </>
         )}
       </div>
-      <Feet
+      <ModalFoot
         close={close}
         words={way === "move" ? "Move" : way === "copy" ? "Copy" : "Mirror"}
         act={() => void make()}
@@ -243,7 +225,7 @@ export function Simplify({ close }: { close: () => void }) {
           "…"
         )}
       </p>
-      <Feet close={close} words="Simplify" act={() => void make()} wrong={wrong} />
+      <ModalFoot close={close} words="Simplify" act={() => void make()} wrong={wrong} />
     </Modal>
   );
 }

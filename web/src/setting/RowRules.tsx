@@ -2,12 +2,12 @@
 import { useState } from "react";
 import type { Edit } from "../api/client";
 import { Button, Pick, Words } from "../ui/choices";
-import { Setting, TextField } from "../ui/fields";
-import { count } from "../ui/figures";
+import { Setting } from "../ui/fields";
 import { useChanges, useShown } from "../window/job";
 import { usePart } from "../window/store";
-import { lineById, rowById } from "../window/things";
+import { rowById } from "../window/things";
 import { LinesOf, ruleWords, useLinesBy } from "./LinesOfRule";
+import { OneRule } from "./OneRule";
 
 type Rule = NonNullable<ReturnType<typeof useShown>["job"]["row_rules"]>[number];
 
@@ -16,33 +16,14 @@ function useOwnRows(): [string, string][] {
   return (useShown().job.rows ?? []).filter((row) => !row.rule).map((row) => [row.id, row.name]);
 }
 
-export function OneRowRule({ rule, close }: { rule: Rule; close: () => void }) {
+export function RowRule({ rule, close }: { rule: Rule; close: () => void }) {
   const shown = useShown();
-  const { edit } = useChanges();
-  const { select } = usePart("select");
-  const [wrong, setWrong] = useState("");
-  const rows = (shown.job.rows ?? []).filter((row) => row.rule === rule.id);
-  const without = rule.without ?? [];
+  const rows = (shown.job.rows ?? []).filter((row) => row.rule === rule.id).map((row) => row.id);
   const ways = useOwnRows();
-  const take = async (one: Edit) => {
-    const problem = await edit([one]);
-    setWrong(problem?.detail ?? "");
-    return problem;
-  };
-  const set = (changes: object) => take({ kind: "set_row_rule", rule: rule.id, changes } as Edit);
-  const look = (ids: string[]) => {
-    select(ids);
-    close();
-  };
   return (
-    <section className="border-rule border-t py-2" aria-label={rule.name}>
-      <div className="flex items-baseline justify-between gap-4">
-        <TextField label="Name of the rule" value={rule.name} take={(name) => set({ name })} small />
-        <span className="whitespace-nowrap text-pencil text-sm">{count(rows.length, "row")}</span>
-      </div>
-      <div className="grid grid-cols-2 gap-x-8">
-        <LinesOf value={rule.lines} choose={(lines) => void set({ lines })} />
-        <div>
+    <OneRule rule={rule} makes="row" made={rows} close={close}>
+      {(set, look) => (
+        <>
           <Setting label="Items as in">
             <Pick label="Items as in the row" value={rule.row} ways={ways} choose={(row) => void set({ row })} />
           </Setting>
@@ -51,26 +32,9 @@ export function OneRowRule({ rule, close }: { rule: Rule; close: () => void }) {
             <Words onClick={() => look([rule.row])}>{rowById(shown, rule.row)?.name ?? rule.row}</Words> changes them
             all.
           </p>
-        </div>
-      </div>
-      <p className="mt-1 flex flex-wrap gap-x-4 text-sm">
-        <Words onClick={() => look(rows.map((row) => row.id))}>Select its rows</Words>
-        {without.length > 0 && (
-          <span className="text-pencil">
-            without {without.map((id) => lineById(shown, id)?.name ?? id).join(", ")}{" "}
-            <Words onClick={() => void set({ without: [] })}>Include them again</Words>
-          </span>
-        )}
-        <Words onClick={() => void take({ kind: "remove", ids: [rule.id] } as Edit)}>
-          Remove the rule, keep its rows
-        </Words>
-      </p>
-      {wrong && (
-        <p role="alert" className="text-red text-sm">
-          {wrong}
-        </p>
+        </>
       )}
-    </section>
+    </OneRule>
   );
 }
 

@@ -2,14 +2,12 @@
 import { useState } from "react";
 import type { Edit, Placing } from "../api/client";
 import { Button, Choice, Pick, Words } from "../ui/choices";
-import { LengthField, Setting, TextField, useForm } from "../ui/fields";
-import { count } from "../ui/figures";
+import { LengthField, Setting, useForm } from "../ui/fields";
 import { Modal } from "../ui/Modal";
 import { useChanges, useShown } from "../window/job";
-import { usePart } from "../window/store";
-import { lineById } from "../window/things";
 import { LinesOf, useLinesBy } from "./LinesOfRule";
-import { NewRowRule, OneRowRule } from "./RowRules";
+import { OneRule } from "./OneRule";
+import { NewRowRule, RowRule } from "./RowRules";
 
 type Rule = NonNullable<ReturnType<typeof useShown>["job"]["rules"]>[number];
 export function Rules({ close }: { close: () => void }) {
@@ -27,10 +25,10 @@ export function Rules({ close }: { close: () => void }) {
       </p>
       <div className="max-h-[46vh] overflow-y-auto">
         {rules.map((rule) => (
-          <OneRule key={rule.id} rule={rule} close={close} />
+          <RunRule key={rule.id} rule={rule} close={close} />
         ))}
         {row_rules.map((rule) => (
-          <OneRowRule key={rule.id} rule={rule} close={close} />
+          <RowRule key={rule.id} rule={rule} close={close} />
         ))}
       </div>
       {adding ? (
@@ -52,28 +50,14 @@ export function Rules({ close }: { close: () => void }) {
   );
 }
 
-function OneRule({ rule, close }: { rule: Rule; close: () => void }) {
+function RunRule({ rule, close }: { rule: Rule; close: () => void }) {
   const shown = useShown();
-  const { edit } = useChanges();
-  const { select } = usePart("select");
-  const [wrong, setWrong] = useState("");
-  const runs = (shown.job.runs ?? []).filter((run) => run.rule === rule.id);
-  const without = rule.without ?? [];
-  const set = async (changes: object) => {
-    const problem = await edit([{ kind: "set_rule", rule: rule.id, changes }]);
-    setWrong(problem?.detail ?? "");
-    return problem;
-  };
-  const rows = shown.job.sections?.find((one) => one.id === rule.section)?.range ?? [];
+  const runs = (shown.job.runs ?? []).filter((run) => run.rule === rule.id).map((run) => run.id);
+  const sizes = shown.job.sections?.find((one) => one.id === rule.section)?.range ?? [];
   return (
-    <section className="border-rule border-t py-2" aria-label={rule.name}>
-      <div className="flex items-baseline justify-between gap-4">
-        <TextField label="Name of the rule" value={rule.name} take={(name) => set({ name })} small />
-        <span className="whitespace-nowrap text-pencil text-sm">{count(runs.length, "run")}</span>
-      </div>
-      <div className="grid grid-cols-2 gap-x-8">
-        <LinesOf value={rule.lines} choose={(lines) => void set({ lines })} />
-        <div>
+    <OneRule rule={rule} makes="run" made={runs} close={close}>
+      {(set) => (
+        <>
           <Setting label="Section">
             <Pick
               label="Section of the rule"
@@ -82,12 +66,12 @@ function OneRule({ rule, close }: { rule: Rule; close: () => void }) {
               choose={(section) => void set({ section, size: null })}
             />
           </Setting>
-          {rows.length > 0 && (
+          {sizes.length > 0 && (
             <Setting label="Size">
               <Pick
                 label="Size of the rule"
                 value={rule.size ?? ""}
-                ways={[["", "as it stands"], ...rows.map((row): [string, string] => [row.name, row.name])]}
+                ways={[["", "as it stands"], ...sizes.map((size): [string, string] => [size.name, size.name])]}
                 choose={(size) => void set({ size: size || null })}
               />
             </Setting>
@@ -101,33 +85,9 @@ function OneRule({ rule, close }: { rule: Rule; close: () => void }) {
               choose={(kind) => void set({ placing: { facing: { kind } } })}
             />
           </Setting>
-        </div>
-      </div>
-      <p className="mt-1 flex flex-wrap gap-x-4 text-sm">
-        <Words
-          onClick={() => {
-            select(runs.map((run) => run.id));
-            close();
-          }}
-        >
-          Select its runs
-        </Words>
-        {without.length > 0 && (
-          <span className="text-pencil">
-            without {without.map((id) => lineById(shown, id)?.name ?? id).join(", ")}{" "}
-            <Words onClick={() => void set({ without: [] })}>Include them again</Words>
-          </span>
-        )}
-        <Words onClick={() => void edit([{ kind: "remove", ids: [rule.id] } as Edit])}>
-          Remove the rule, keep its runs
-        </Words>
-      </p>
-      {wrong && (
-        <p role="alert" className="text-red text-sm">
-          {wrong}
-        </p>
+        </>
       )}
-    </section>
+    </OneRule>
   );
 }
 

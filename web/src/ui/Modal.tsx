@@ -37,13 +37,13 @@ export function ModalFoot({
   close,
   act,
   words,
-  disabled,
+  disabled = false,
 }: {
   wrong: string;
   close: () => void;
   act: () => void;
   words: string;
-  disabled: boolean;
+  disabled?: boolean;
 }) {
   return (
     <>
