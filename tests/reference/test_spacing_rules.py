@@ -172,7 +172,7 @@ def test_panels_round_corners_touch_end_to_end_at_the_first_place_they_can(
 sizes = st.sampled_from([0.0, 120.0, 333.3])
 
 
-@given(st.lists(st.floats(500, 6000), min_size=1, max_size=4), st.floats(150, 1500), sizes, sizes, st.booleans())
+@given(st.lists(st.floats(700, 6000), min_size=1, max_size=4), st.floats(150, 1500), sizes, sizes, st.booleans())
 def test_bays_next_to_ends_and_corners_have_sizes_of_their_own(
     lengths: list[float], most: float, end: float, corner: float, number: bool
 ) -> None:

@@ -79,7 +79,7 @@ def test_what_is_shown_is_what_the_lists_and_files_say(client: TestClient, demo:
     assert struct.unpack("<4sI", mesh.content[:8]) == (b"glTF", 2)
     row = next(one for one in shown["rows"] if one["id"] == "I19")
     places = client.get(f"/api/jobs/{demo}/places/{row['key']}").content
-    assert len(places) == row["count"] * 8 * 4
+    assert len(places) == row["count"] * 10 * 4
     wall = next(line["wall"] for line in shown["lines"] if line["wall"])
     # Several in one answer are the same as one by one; one that there is not is reported so.
     keys = [run["key"] for run in shown["runs"]] + [wall, "0" * 32]
