@@ -101,7 +101,7 @@ function Light({ middle, size }: { middle: THREE.Vector3; size: number }) {
   const lit = useRef("");
   // The shadows' picture is laid over what is looked at, so that it is fine near to a moulding; in steps, so that shadows stand still
   // while the eye moves.
-  useFrame(({ camera, controls }) => {
+  useFrame(({ camera, controls, gl }) => {
     if (!sun.current) return;
     const looked = (controls as { target?: THREE.Vector3 } | null)?.target ?? middle;
     const far = camera.position.distanceTo(looked);
@@ -123,7 +123,7 @@ function Light({ middle, size }: { middle: THREE.Vector3; size: number }) {
     const dot = (2 * reach) / SHADOWS;
     shadow.normalBias = 2.5 * dot;
     shadow.bias = -dot / range;
-    shadow.needsUpdate = true;
+    gl.shadowMap.needsUpdate = true;
   });
   return (
     <>

@@ -12,6 +12,7 @@ import { runById, sectionById } from "../../window/things";
 import { useDisposed } from "../disposing";
 import { useOneRowPlaces } from "../places";
 import { toneOf } from "../tones";
+import { useFineness } from "./fineness";
 import { itemMatrix, itemShape, numbersOf } from "./itemShape";
 import { tinted, useMesh } from "./SolidThings";
 
@@ -190,8 +191,6 @@ function AlikeInPlaces({
   const numbers = useMemo(() => numbersOf(spots, letter), [spots, letter]);
   const each = numbers.length;
   const count = each * places.length;
-  const geometry = useMemo(() => itemShape(item, count), [item, count]);
-  useDisposed(geometry);
   const { on, picked, colourOf } = useTint(typical, places, tone.face);
   const matrixOf = (index: number) => {
     const place = places[Math.floor(index / each)] as PlaceFigures;
@@ -205,13 +204,17 @@ function AlikeInPlaces({
     on,
     picked,
   ]);
+  const fineness = useFineness(mesh, item, count);
+  const geometry = useMemo(() => itemShape(item, count, fineness), [item, count, fineness]);
+  useDisposed(geometry);
   const pick = usePicking(typical, places, each);
   if (!count) return null;
   return (
     <instancedMesh
       key={count}
       ref={mesh}
-      args={[geometry, undefined, count]}
+      args={[undefined, undefined, count]}
+      geometry={geometry}
       castShadow={count <= 20_000}
       receiveShadow
       onClick={pick}

@@ -16,6 +16,7 @@ import { useDisposed } from "../disposing";
 import { STRIDE } from "../items";
 import { meshQuery, useOneRowPlaces } from "../places";
 import { toneOf } from "../tones";
+import { useFineness } from "./fineness";
 import { hangerMatrix, hangerOf, itemMatrix, itemShape, numbersOf } from "./itemShape";
 
 const CHALK = colour("chalk");
@@ -273,7 +274,11 @@ function Alike({
   const on = isIn(selected, row.id);
   const numbers = useMemo(() => numbersOf(places, letter), [places, letter]);
   const count = numbers.length;
-  const geometry = useMemo(() => itemShape(item, count, hanger !== undefined), [item, count, hanger]);
+  const fineness = useFineness(mesh, item, count);
+  const geometry = useMemo(
+    () => itemShape(item, count, fineness, hanger !== undefined),
+    [item, count, fineness, hanger],
+  );
   useDisposed(geometry);
   useEffect(() => {
     if (!mesh.current) return;
@@ -295,7 +300,8 @@ function Alike({
     <instancedMesh
       key={count}
       ref={mesh}
-      args={[geometry, undefined, count]}
+      args={[undefined, undefined, count]}
+      geometry={geometry}
       // Shadows of more items than this would fill the ground, and cost as much as the items.
       castShadow={count <= 20_000 && !item.glass}
       receiveShadow

@@ -3,6 +3,7 @@ import * as THREE from "three";
 import { mergeVertices } from "three/examples/jsm/utils/BufferGeometryUtils.js";
 import type { ItemFigures } from "../../api/client";
 import { STRIDE } from "../items";
+import type { Fineness } from "./fineness";
 
 type Part = ItemFigures["parts"][number];
 interface Ring {
@@ -13,19 +14,16 @@ interface Ring {
   y: number;
 }
 
-/** How many sides a round part is drawn with, and how many levels: the more items there are, the smaller each is seen. */
-function fineness(count: number): { sides: number; levels: number } {
-  if (count > 50_000) return { sides: 5, levels: 3 };
-  if (count > 5000) return { sides: 8, levels: 4 };
-  return count > 400 ? { sides: 14, levels: 9 } : { sides: 28, levels: 60 };
-}
+/** How many sides a round part has, and how many levels. */
+const DRAWN = { far: [8, 6], middle: [14, 18], near: [28, 60] } as const;
+const IN_CROWDS = [5, 3] as const;
 
 /** An arris between two bands is smooth where they meet at less than this, radians. */
 const SMOOTH = 0.6;
 
 /** The shape of an item, or of its hanger alone, with the middle of its foot at nought; `count` is how many there are of it. */
-export function itemShape(item: ItemFigures, count: number, hanger = false): THREE.BufferGeometry {
-  const { sides, levels } = fineness(count);
+export function itemShape(item: ItemFigures, count: number, fineness: Fineness, hanger = false): THREE.BufferGeometry {
+  const [sides, levels] = count > 50_000 ? IN_CROWDS : DRAWN[fineness];
   const [vertices, normals]: number[][] = [[], []];
   const parts = item.parts.filter((part) => part.hanger === hanger);
   for (const part of parts) addPart(part, sides, levels, vertices ?? [], normals ?? []);
@@ -147,6 +145,11 @@ export function hangerMatrix(
   stretch.makeScale(1, 1, Math.max(1e-6, (high - low + longer) / (high - low)));
   sink.makeTranslation(0, 0, -low);
   return matrix.multiply(sink.clone().invert()).multiply(stretch).multiply(sink);
+}
+
+/** How wide the widest part of an item is. */
+export function widthOf(item: ItemFigures): number {
+  return Math.max(0, ...item.parts.flatMap(({ levels }) => levels.flatMap((level) => level.slice(1, 3))));
 }
 
 /** The ends of an item's hanger, if it has one. */

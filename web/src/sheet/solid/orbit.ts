@@ -9,7 +9,7 @@ export const FIRST = new THREE.Vector3(-0.34, -0.86, 0.6);
 
 /** Orbiting for the view this is drawn in; `changed` is notified where the eye stands from what is looked at; `below`: it may go under it. */
 export function useOrbit(changed?: (from: THREE.Vector3) => void, below = false): RefObject<OrbitControls | null> {
-  const { gl, invalidate, scene, set } = useThree();
+  const { gl, invalidate, scene, set, setEvents } = useThree();
   const camera = useThree((state) => state.camera) as THREE.PerspectiveCamera;
   const controls = useRef<OrbitControls | null>(null);
   useEffect(() => {
@@ -37,17 +37,38 @@ export function useOrbit(changed?: (from: THREE.Vector3) => void, below = false)
       if (depth > camera.near) orbit.target.copy(camera.position).addScaledVector(ahead, depth);
     };
     gl.domElement.addEventListener("wheel", aim, { capture: true, passive: true });
+    // While a hand turns it nothing is pointed at and shadows stay as they are: each would cost as much as the picture.
+    // A press that turns nothing is a click, and is noticed.
+    let held = false;
+    const hold = (on: boolean) => {
+      gl.shadowMap.autoUpdate = !on;
+      setEvents({ enabled: !on });
+    };
     const moved = () => {
+      if (held) hold(true);
       changed?.(new THREE.Vector3().subVectors(camera.position, orbit.target));
       invalidate();
     };
+    const begun = () => {
+      held = true;
+    };
+    const ended = () => {
+      held = false;
+      hold(false);
+      invalidate();
+    };
     orbit.addEventListener("change", moved);
+    orbit.addEventListener("start", begun);
+    orbit.addEventListener("end", ended);
     return () => {
       orbit.removeEventListener("change", moved);
+      orbit.removeEventListener("start", begun);
+      orbit.removeEventListener("end", ended);
+      ended();
       gl.domElement.removeEventListener("wheel", aim, { capture: true });
       orbit.dispose();
     };
-  }, [camera, gl, invalidate, changed, below, scene, set]);
+  }, [camera, gl, invalidate, changed, below, scene, set, setEvents]);
   useOrbitKeys(controls);
   return controls;
 }
