@@ -97,6 +97,27 @@ def test_rows_by_rule_keep_clear_of_what_the_first_does_but_not_of_their_own_lin
         assert not any(abs(x - 1500) < 400 for x, _, _ in row.out.positions)
 
 
+@pytest.mark.parametrize("turned", [[0], [1], [0, 1], [1, 2], [0, 1, 2]])
+@pytest.mark.parametrize("kind", ["reverse_lines", "mirror_lines"])
+def test_rows_by_rule_stay_where_they_are_when_some_of_their_lines_are_turned(kind: str, turned: list[int]) -> None:
+    spacing = {"rule": {"kind": "fixed-centres", "centres": 800}, "inset_start": 90}
+    job = ruled(*(edge(f"Edge {n}", 2500 * n) for n in range(3)), spacing=spacing, stand_off=120, seat={"along": 20})
+    across = {"a": (0, 0, 0), "b": (0, 1000, 0), "copies": False} if kind == "mirror_lines" else {}
+    lines = [job.lines[number].id for number in turned]
+    after = apply(job, read_edit({"kind": kind, "lines": lines, **across}))
+    figures = [{row.line: solve(one).rows[row.id].out.positions for row in one.rows} for one in (job, after)]
+    for line, positions in figures[0].items():
+        mirrored = kind == "mirror_lines" and line in lines
+        expected = positions * ([-1, 1, 1] if mirrored else 1)
+        found = figures[1][line]
+        assert np.allclose(found[np.lexsort(found.T)], expected[np.lexsort(expected.T)])
+    # Those on lines that were not turned are alike from then on as well.
+    if len(turned) == 1:
+        first = next(row for row in after.rows if row.id == after.row_rules[0].row)
+        after = change(after, after.rows.index(first), lift=70)
+        assert sorted(row.lift for row in after.rows) == [0, 70, 70]
+
+
 def test_a_field_by_rule_fills_closed_lines_alone_and_what_cannot_be_by_rule_is_refused() -> None:
     bed = line_body([(0, 0, 0), (3000, 0, 0), (3000, 2000, 0)], True, "Edge 1")
     job = ruled(bed, edge("Edge 2", 2500), filling={"kind": "grid", "along": 500, "between": 500})

@@ -10,12 +10,12 @@ turned over
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from typing import Any, Literal
 
 from slow_ribbon.core.job.derived.corner_overrides import corners_on
 from slow_ribbon.core.job.document.document import Job
-from slow_ribbon.core.job.document.kinds import LINES
+from slow_ribbon.core.job.document.kinds import LINES, ROWS
 from slow_ribbon.core.job.document.labels import tagged_things
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.kernel.measures import Formula
@@ -86,6 +86,22 @@ def turned_round(job: Job, ids: Sequence[str]) -> Job:
 
     for id in ids:
         job = turn(job, id, False)
+    return with_rules_of_rows_kept(job, done)
+
+
+def with_rules_of_rows_kept(job: Job, turned: Collection[str]) -> Job:
+    """Return the job in which rows by rule stay as they are where lines were turned, round or over, and others were not.
+
+    The row that a rule's others are like has changed with its line: one of them on a line that was not turned takes its place.
+    """
+    for rule in job.row_rules:
+        first = job.find(ROWS, rule.row)
+        if first is None or first.line not in turned:
+            continue
+        heir = next((row for row in job.rows if row.rule == rule.id and row.line not in turned), None)
+        if heir is not None:
+            job = job.put(heir.model_copy(update={"rule": None}))
+            job = job.put(rule.model_copy(update={"row": heir.id, "without": (*rule.without, first.line)}))
     return job
 
 

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from slow_ribbon.core.job.attachments import moved_with, turned_over
+from slow_ribbon.core.job.attachments import moved_with, turned_over, with_rules_of_rows_kept
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import LINES, ROWS, RUNS
 from slow_ribbon.core.job.document.named_places import NamedPlace
@@ -101,7 +101,7 @@ def moved_lines(job: Job, ids: Sequence[str], motion: Motion) -> Job:
         look_up()
         job = job.put(_near(moved_by(job.line(id), motion)).model_copy(update={"made": None}))
         job = turned_over(job, id, motion.move) if motion.over else moved_with(job, id, motion.move)
-    return job
+    return with_rules_of_rows_kept(job, set(ids)) if motion.over else job
 
 
 def _near(line: Line) -> Line:
