@@ -10,8 +10,8 @@ import pypdf
 import pytest
 from PIL import Image
 
-from slow_ribbon.imports.picture import PictureRead
 from slow_ribbon.imports.pictures import read_picture
+from slow_ribbon.imports.results import PictureRead
 
 
 def read(data: bytes, folder: Path) -> PictureRead:

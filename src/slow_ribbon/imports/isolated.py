@@ -23,9 +23,9 @@ from slow_ribbon.imports.drawing import Drawing, DrawnOpening, Question, TableSe
 from slow_ribbon.imports.line_finding import Found, find_lines
 from slow_ribbon.imports.mesh_faces import Faces
 from slow_ribbon.imports.options import Options
-from slow_ribbon.imports.picture import PictureRead
 from slow_ribbon.imports.progress import reported_to
 from slow_ribbon.imports.registry import READER_OF, ending_of
+from slow_ribbon.imports.results import ItemRead, PictureRead
 from slow_ribbon.sandbox import Bounds, Report, in_memory, work_apart
 
 SECONDS = 120
@@ -116,6 +116,13 @@ def picture_data_apart(
     return PictureRead(png, **about)
 
 
+def item_data_apart(data: bytes, ending: str, options: Options, stopped: Callable[[], bool] | None = None) -> ItemRead:
+    """Return the item in the bytes of a mesh file of a kind, read in a process of its own. Raises as ``read_apart`` does."""
+    _check_size(len(data))
+    about, glb = work_apart(_item, [ending, options.model_dump_json()], data, _bounds(SECONDS, MEMORY), stopped)
+    return ItemRead(glb, **about)
+
+
 def find_lines_apart(
     drawing: Drawing,
     layers: list[str] | None,
@@ -184,6 +191,13 @@ def _picture(data: bytes, arguments: Sequence[str], _: Report) -> tuple[dict[str
     with in_memory(data) as path:
         picture = read_picture(path, int(arguments[0]))
     return {name: value for name, value in vars(picture).items() if name != "png"}, picture.png
+
+
+def _item(data: bytes, arguments: Sequence[str], _: Report) -> tuple[dict[str, Any], bytes]:
+    from slow_ribbon.imports.item_mesh import read_item
+
+    item = read_item(data, arguments[0], Options.model_validate_json(arguments[1]))
+    return {name: value for name, value in vars(item).items() if name != "glb"}, item.glb
 
 
 def _lines(data: bytes, _: Sequence[str], report: Report) -> tuple[None, bytes]:

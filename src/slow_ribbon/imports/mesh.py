@@ -35,10 +35,10 @@ def read_mesh(path: Path, kind: str, options: Options) -> Drawing:
         polylines = _polylines(data) if kind == "obj" else []
         edges = Edges()
         edges.by_layer = True
-        placing = _Placing(kind, options)
+        placing = Placing(kind, options)
         if kind == "gltf":
-            _check_gltf(data)
-        mesh, objects = _mesh(data, kind)
+            check_gltf(data)
+        mesh, objects = mesh_of(data, kind)
         faces: Faces | None = None
         if mesh is not None:
             faces = _take_mesh(edges, mesh, objects, placing, options)
@@ -62,7 +62,7 @@ def read_mesh(path: Path, kind: str, options: Options) -> Drawing:
         ) from error
 
 
-def _check_gltf(data: bytes) -> None:
+def check_gltf(data: bytes) -> None:
     """Raise ``Refused`` for a glTF of another version, or one whose data lie in other files, which are named."""
     try:
         scene = json.loads(data)
@@ -80,7 +80,7 @@ def _check_gltf(data: bytes) -> None:
         raise Refused(f"{what} One file is read: save it as .glb, which holds everything.", "file", "files-beside")
 
 
-class _Placing:
+class Placing:
     """How the coordinates of a mesh become mm with z up."""
 
     def __init__(self, kind: str, options: Options) -> None:
@@ -100,7 +100,7 @@ class _Placing:
         return found
 
 
-def _mesh(data: bytes, kind: str) -> tuple[trimesh.Trimesh | None, int]:
+def mesh_of(data: bytes, kind: str) -> tuple[trimesh.Trimesh | None, int]:
     """Return all objects of a mesh file as one, and how many there are; None where it has no faces."""
     if kind == "ply":
         # What the remarks in a head are written in says nothing of the figures below it.
@@ -134,7 +134,7 @@ def _polylines(data: bytes) -> list[Array]:
     return [np.array([vertices[number] for number in numbers], dtype=float).reshape(-1, 3) for numbers in there]
 
 
-def _take_mesh(edges: Edges, mesh: trimesh.Trimesh, objects: int, placing: _Placing, options: Options) -> Faces:
+def _take_mesh(edges: Edges, mesh: trimesh.Trimesh, objects: int, placing: Placing, options: Options) -> Faces:
     vertices = placing.placed(np.asarray(mesh.vertices))
     mesh = trimesh.Trimesh(vertices, mesh.faces, process=False)
     mesh.merge_vertices(merge_tex=True, merge_norm=True)

@@ -13,6 +13,9 @@ Unit = Literal["mm", "cm", "m", "in", "ft"]
 UNITS: dict[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
 UNIT_NAMES: dict[str, str] = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "in": "inches", "ft": "feet"}
 
+#: The axis of a mesh that points up.
+Upright = Literal["y", "z"]
+
 Column = Literal["number", "east", "north", "height", "code", "leave"]
 Delimiter = Literal["tab", ";", ",", "|", "space"]
 Decimal = Literal[".", ","]
@@ -45,7 +48,7 @@ class Options(Model):
     degrees: bool | None = None
     sharp: Annotated[float, Field(ge=0.5, le=179)] = 30.0
     levels: Annotated[tuple[Coordinate, ...], Field(max_length=20)] | None = None
-    upright: Literal["y", "z"] | None = None
+    upright: Upright | None = None
     encoding: Encoding | None = None
     delimiter: Delimiter | None = None
     decimal: Decimal | None = None

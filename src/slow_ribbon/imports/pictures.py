@@ -12,7 +12,7 @@ from PIL import Image, ImageOps
 
 from slow_ribbon.core.kernel import Refused
 from slow_ribbon.imports.edges import reason
-from slow_ribbon.imports.picture import PictureRead
+from slow_ribbon.imports.results import PictureRead
 
 #: The longer side of a picture as it is kept for drawing, pixels.
 MOST = 4000

@@ -12,11 +12,11 @@ from pydantic import BaseModel, Field
 
 from slow_ribbon.core.kernel import Coordinate, Refused
 from slow_ribbon.imports.drawing import Drawing
-from slow_ribbon.imports.isolated import find_lines_apart, picture_data_apart, read_data_apart
+from slow_ribbon.imports.isolated import find_lines_apart, item_data_apart, picture_data_apart, read_data_apart
 from slow_ribbon.imports.line_finding import Found
 from slow_ribbon.imports.options import Options
-from slow_ribbon.imports.picture import PictureRead
 from slow_ribbon.imports.registry import ending_of
+from slow_ribbon.imports.results import ItemRead, PictureRead
 from slow_ribbon.service.work.tasks import Task
 from slow_ribbon.store.jobs import Jobs
 
@@ -110,6 +110,20 @@ class Drawings:
             (content, page),
             lambda: picture_data_apart(self._jobs.originals.get(content)[1], page, stopped=going.is_stopped),
         )
+
+    def take_item(self, file: str, data: bytes, options: Options, going: Task) -> tuple[str, str, ItemRead]:
+        """Read an item that was sent, keep its original and the mesh that is drawn, and return the hashes of both and the item."""
+        original = hashlib.sha256(data).hexdigest()
+        item = item_data_apart(data, ending_of(file, data[:1000]), options, stopped=going.is_stopped)
+        content = hashlib.sha256(item.glb).hexdigest()
+        self._jobs.originals.keep(original, file, data)
+        self._jobs.originals.keep(content, f"{file.rsplit('.', 1)[0]}.glb", item.glb)
+        return original, content, item
+
+    def item(self, original: str, options: Options, going: Task) -> tuple[str, str, ItemRead]:
+        """Read an item that was sent before in another way. Raises ``Unknown``."""
+        file, data = self._jobs.originals.get(original)
+        return self.take_item(file, data, options, going)
 
     def known_picture(self, content: str, page: int) -> PictureRead | None:
         """Return a picture that is remembered, which need not wait for a reader; else nothing."""

@@ -50,6 +50,7 @@ export type Opening = Schemas["Opening"];
 export type Mark = Schemas["Mark"];
 export type Measure = Schemas["Measure"];
 export type Picture = Schemas["Picture"];
+export type BroughtFigures = Schemas["BroughtFigures"];
 export type PictureFigures = Schemas["PictureFigures"];
 export type Options = Schemas["Options"];
 export type Joining = Schemas["Joining"];

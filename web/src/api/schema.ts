@@ -619,7 +619,7 @@ export interface paths {
         };
         /**
          * Job File
-         * @description Return the job file, with the pictures under the job in it.
+         * @description Return the job file, with the pictures under the job and the meshes of its items in it.
          */
         get: operations["job_file_api_jobs__id__job_ribbon_json_get"];
         put?: never;
@@ -788,6 +788,66 @@ export interface paths {
          * @description Read a picture to lie under the plan, PNG, JPEG or a page of a PDF, and keep the original.
          */
         post: operations["read_picture_api_pictures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Item
+         * @description Read the mesh of an item to be set out, glTF, OBJ, STL or PLY, and keep the original.
+         */
+        post: operations["read_item_api_items_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{content}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Item Again
+         * @description Read the original of an item again, in another unit or with another axis up.
+         */
+        post: operations["read_item_again_api_items__content__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{content}.glb": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Item Mesh
+         * @description Return the mesh of an item, binary glTF, mm, z up.
+         */
+        get: operations["item_mesh_api_items__content__glb_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2015,6 +2075,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_read_item_api_items_post */
+        Body_read_item_api_items_post: {
+            /** File */
+            file: string;
+        };
         /** Body_read_picture_api_pictures_post */
         Body_read_picture_api_pictures_post: {
             /** File */
@@ -2095,6 +2160,82 @@ export interface components {
              * @default 12
              */
             thickness: number;
+        };
+        /**
+         * BroughtFigures
+         * @description The mesh of an item that was read: the ``original`` it came from, the ``content`` by which it is drawn, and its ``own`` size, mm.
+         *
+         *     ``filled`` is the share of the box around it that it fills; None where its faces do not close. ``sizes`` are how large its largest side
+         *     would be, mm, in each unit. Of its ``triangles`` as many are ``drawn``.
+         */
+        BroughtFigures: {
+            /** Original */
+            original: string;
+            /** Content */
+            content: string;
+            /** Own */
+            own: [
+                number,
+                number,
+                number
+            ];
+            /** Filled */
+            filled: number | null;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "mm" | "cm" | "m" | "in" | "ft";
+            /** Unit Known */
+            unit_known: boolean;
+            /**
+             * Upright
+             * @enum {string}
+             */
+            upright: "y" | "z";
+            /** Triangles */
+            triangles: number;
+            /** Drawn */
+            drawn: number;
+            /** Sizes */
+            sizes: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * BroughtItem
+         * @description An item whose shape was brought in, mm: a mesh with z up, the middle of the foot of the box around it at zero.
+         *
+         *     ``content`` is the SHA-256 of the mesh, binary glTF, as it is kept; ``called`` names it. ``own`` is how large the mesh is along, across
+         *     and high; all of it is scaled alike to the ``height``. ``filled`` is the share of the box around it that it fills; None where its
+         *     faces do not close, so that it has no volume. ``front`` turns it about its upright axis, degrees clockwise.
+         */
+        BroughtItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "brought";
+            /** Height */
+            height: number;
+            /** Content */
+            content: string;
+            /** Called */
+            called: string;
+            /** Own */
+            own: [
+                number,
+                number,
+                number
+            ];
+            /** Filled */
+            filled?: number | null;
+            /**
+             * Front
+             * @default 0
+             * @enum {integer}
+             */
+            front: 0 | 90 | 180 | 270;
         };
         /**
          * Butt
@@ -4172,7 +4313,7 @@ export interface components {
          */
         ItemChanges: {
             /** Kind */
-            kind?: ("box" | "round" | "post" | "baluster" | "bollard" | "bracket" | "lamp" | "panel" | "planter" | "tree" | "turned" | "typical") | null;
+            kind?: ("box" | "round" | "post" | "baluster" | "bollard" | "bracket" | "lamp" | "panel" | "planter" | "tree" | "turned" | "typical" | "brought") | null;
             /** Height */
             height?: number | null;
             /** Along */
@@ -4214,6 +4355,18 @@ export interface components {
             of?: string | null;
             /** Called */
             called?: string | null;
+            /** Content */
+            content?: string | null;
+            /** Own */
+            own?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Filled */
+            filled?: number | null;
+            /** Front */
+            front?: (0 | 90 | 180 | 270) | null;
         };
         /**
          * ItemFigures
@@ -4243,6 +4396,7 @@ export interface components {
             ];
             /** Parts */
             parts: components["schemas"]["PartFigures"][];
+            mesh: components["schemas"]["MeshOfItem"] | null;
             /** Symbol */
             symbol: [
                 number,
@@ -5654,6 +5808,18 @@ export interface components {
             edit: components["schemas"]["AddLines"] | components["schemas"]["SetLine"] | components["schemas"]["RenewLines"] | components["schemas"]["MoveVertex"] | components["schemas"]["InsertVertex"] | components["schemas"]["RemoveVertex"] | components["schemas"]["SetClosed"] | components["schemas"]["RoundCorners"] | components["schemas"]["SetLeg"] | components["schemas"]["ShapeLeg"] | components["schemas"]["UnshapeLeg"] | components["schemas"]["BendLeg"] | components["schemas"]["TurnLeg"] | components["schemas"]["MakeTangent"] | components["schemas"]["AddOpenings"] | components["schemas"]["SetOpening"] | components["schemas"]["RemoveOpenings"] | components["schemas"]["AddMarks"] | components["schemas"]["SetMark"] | components["schemas"]["RemoveMarks"] | components["schemas"]["SplitLine"] | components["schemas"]["JoinLines"] | components["schemas"]["ReverseLines"] | components["schemas"]["StartLineAt"] | components["schemas"]["SimplifyLines"] | components["schemas"]["AddMade"] | components["schemas"]["SetMade"] | components["schemas"]["SetLineOut"] | components["schemas"]["AddRegion"] | components["schemas"]["EdgeStrip"] | components["schemas"]["AddFrame"] | components["schemas"]["DivideFrame"] | components["schemas"]["MirrorLines"] | components["schemas"]["CopyLines"] | components["schemas"]["RenameJob"] | components["schemas"]["SetUnits"] | components["schemas"]["SetMeasures"] | components["schemas"]["Bind"] | components["schemas"]["AddSection"] | components["schemas"]["SetSection"] | components["schemas"]["TakeVersion"] | components["schemas"]["FreeSection"] | components["schemas"]["SectionOfLines"] | components["schemas"]["SectionOfRegion"] | components["schemas"]["MoveOutlinePoint"] | components["schemas"]["ShapeOutlineEdge"] | components["schemas"]["PutOutlinePoint"] | components["schemas"]["TakeOutlinePoint"] | components["schemas"]["CutOutlineCorner"] | components["schemas"]["SetOutlineFigure"] | components["schemas"]["HoldOutline"] | components["schemas"]["HoldSymmetric"] | components["schemas"]["LetGo"] | components["schemas"]["CombineOutline"] | components["schemas"]["TurnOutline"] | components["schemas"]["AddPolygon"] | components["schemas"]["SetSizes"] | components["schemas"]["SetRange"] | components["schemas"]["StretchEdge"] | components["schemas"]["SetNote"] | components["schemas"]["NumberAnew"] | components["schemas"]["AddRuns"] | components["schemas"]["SetPlacing"] | components["schemas"]["SetRun"] | components["schemas"]["GiveSettings"] | components["schemas"]["ExchangeSection"] | components["schemas"]["SetCorners"] | components["schemas"]["AddRule"] | components["schemas"]["SetRule"] | components["schemas"]["AddRowRule"] | components["schemas"]["SetRowRule"] | components["schemas"]["KeepDraft"] | components["schemas"]["SetDraft"] | components["schemas"]["SectionOfDraft"] | components["schemas"]["AddRow"] | components["schemas"]["SetRow"] | components["schemas"]["HoldItem"] | components["schemas"]["LetItemsGo"] | components["schemas"]["AddTypical"] | components["schemas"]["SetTypical"] | components["schemas"]["AddPlaces"] | components["schemas"]["ListPlaces"] | components["schemas"]["SetPlaces"] | components["schemas"]["RemovePlaces"] | components["schemas"]["CutLoose"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["ScalePicture"] | components["schemas"]["SetGroup"] | components["schemas"]["AcceptCheck"] | components["schemas"]["WithdrawAcceptance"] | components["schemas"]["SetSaw"] | components["schemas"]["Remove"];
         };
         /**
+         * MeshOfItem
+         * @description The mesh that an item is drawn with: by its content, so much larger, turned about its upright axis, degrees clockwise.
+         */
+        MeshOfItem: {
+            /** Content */
+            content: string;
+            /** Scale */
+            scale: number;
+            /** Turn */
+            turn: number;
+        };
+        /**
          * Midway
          * @description The line lies midway between two others.
          */
@@ -6058,7 +6224,7 @@ export interface components {
          */
         OtherItem: {
             /** Item */
-            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"] | components["schemas"]["TypicalItem"];
+            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"] | components["schemas"]["TypicalItem"] | components["schemas"]["BroughtItem"];
             /**
              * @default {
              *       "along": 0,
@@ -7208,7 +7374,7 @@ export interface components {
             /** Line */
             line: string;
             /** Item */
-            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"] | components["schemas"]["TypicalItem"];
+            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"] | components["schemas"]["TypicalItem"] | components["schemas"]["BroughtItem"];
             /**
              * @default {
              *       "along": 0,
@@ -7320,7 +7486,7 @@ export interface components {
             /** Line */
             line: string;
             /** Item */
-            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"] | components["schemas"]["TypicalItem"];
+            item: components["schemas"]["BoxItem"] | components["schemas"]["RoundItem"] | components["schemas"]["PostItem"] | components["schemas"]["BalusterItem"] | components["schemas"]["BollardItem"] | components["schemas"]["BracketItem"] | components["schemas"]["LampItem"] | components["schemas"]["PanelItem"] | components["schemas"]["PlanterItem"] | components["schemas"]["TreeItem"] | components["schemas"]["TurnedItem"] | components["schemas"]["TypicalItem"] | components["schemas"]["BroughtItem"];
             /**
              * @default {
              *       "along": 0,
@@ -15340,6 +15506,375 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PictureFigures"];
                 };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_item_api_items_post: {
+        parameters: {
+            query?: {
+                unit?: ("mm" | "cm" | "m" | "in" | "ft") | null;
+                upright?: ("y" | "z") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_read_item_api_items_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtFigures"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_item_again_api_items__content__post: {
+        parameters: {
+            query?: {
+                unit?: ("mm" | "cm" | "m" | "in" | "ft") | null;
+                upright?: ("y" | "z") | null;
+            };
+            header?: never;
+            path: {
+                content: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtFigures"];
+                };
+            };
+            /** @description A problem */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A problem */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    item_mesh_api_items__content__glb_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                content: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem */
             400: {

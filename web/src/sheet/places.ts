@@ -5,13 +5,13 @@ import type { RowFigures } from "../api/client";
 import { Failed, problemOf } from "../api/client";
 import { JobId } from "../window/job";
 
-async function bytes(path: string): Promise<ArrayBuffer> {
+export async function bytes(path: string): Promise<ArrayBuffer> {
   const got = await fetch(path);
   if (!got.ok) throw new Failed({ ...problemOf(new Error(`${path}: ${got.status}`)), status: got.status });
   return got.arrayBuffer();
 }
 
-const forEver = { staleTime: Number.POSITIVE_INFINITY, gcTime: 120_000, retry: 1 };
+export const forEver = { staleTime: Number.POSITIVE_INFINITY, gcTime: 120_000, retry: 1 };
 
 function placesQuery(job: string, key: string) {
   return {

@@ -29,7 +29,7 @@ def job_from_data(data: Any) -> Job:
     """
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise Refused(f'This is not a job file: its "format" is not "{FORMAT}".', "format", "not-a-job")
-    # The files a job refers to, its pictures, may come along in it; they are no part of the job.
+    # The files a job refers to, its pictures and the meshes of items, may come along in it; they are no part of the job.
     data = {name: value for name, value in data.items() if name != "files"}
     try:
         job = Job.model_validate(with_blanks(brought_up_to_date(data)))
@@ -64,7 +64,9 @@ def job_schema() -> dict[str, Any]:
     """Return the JSON Schema of a job file."""
     described = required_in_documents(Job.model_json_schema())
     files = {"type": "object", "additionalProperties": {"type": "string", "contentEncoding": "base64"}}
-    described["properties"]["files"] = files | {"description": "The pictures under the job, by the SHA-256 of their bytes."}
+    described["properties"]["files"] = files | {
+        "description": "The pictures under the job and the meshes of its items, by the SHA-256 of their bytes."
+    }
     return described
 
 

@@ -58,6 +58,8 @@ Id = Annotated[str, StringConstraints(pattern=r"^[A-Z][0-9]{1,9}$")]
 UNKNOWN: Final = "S0"
 """Stands for a reference that is computed, until it is."""
 Name = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)]
+Sha256 = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+"""The hash of a file's bytes, by which it is kept."""
 GroupName = Annotated[str, StringConstraints(max_length=120, strip_whitespace=True)]
 """The group that somebody put a thing in, to find it by; empty for none."""
 Some = Annotated[tuple[Id, ...], Field(min_length=1, max_length=10_000, fail_fast=True)]

@@ -22,7 +22,7 @@ import numpy as np
 from pydantic import Field, TypeAdapter
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.fields import Distance, Follows, GroupName, Id, Index, Model, Name, Point3, Size
+from slow_ribbon.core.kernel.fields import Distance, Follows, GroupName, Id, Index, Model, Name, Point3, Sha256, Size
 from slow_ribbon.core.lines.construction import Made
 from slow_ribbon.core.lines.legs import Direction, Leg, StraightLeg
 
@@ -38,7 +38,7 @@ class Source(Model):
     """
 
     file: Annotated[str, Field(max_length=255)]
-    content: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    content: Sha256
     layer: Annotated[str, Field(max_length=255)] = ""
     also: Annotated[tuple[Annotated[str, Field(max_length=255)], ...], Field(max_length=16)] = ()
     keys: Annotated[tuple[Annotated[str, Field(max_length=64)], ...], Field(max_length=64)] = ()

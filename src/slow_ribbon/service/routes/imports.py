@@ -1,4 +1,4 @@
-"""Routes of files imported: reading, looking at the lines joining makes, adding them to a job; pictures."""
+"""Routes of files imported: reading, looking at the lines joining makes, adding them to a job; pictures; items."""
 
 from __future__ import annotations
 
@@ -15,12 +15,13 @@ from slow_ribbon.core.kernel import Refused
 from slow_ribbon.imports.drawing import Drawing, site_origin, unread_words
 from slow_ribbon.imports.isolated import LARGEST
 from slow_ribbon.imports.line_finding import Found, to_add
-from slow_ribbon.imports.options import Options
+from slow_ribbon.imports.options import Options, Unit, Upright
 from slow_ribbon.service.drawings import Joining
 from slow_ribbon.service.routes.request import FOR_EVER, AtBench, AtTasks, By, JobId, Revision, TaskName, written
 from slow_ribbon.service.views.change import JobChange
 from slow_ribbon.service.views.faces import faces_json, faces_written
 from slow_ribbon.service.views.imports import (
+    BroughtFigures,
     DrawingRead,
     LayerFigures,
     LinesFound,
@@ -28,6 +29,7 @@ from slow_ribbon.service.views.imports import (
     TableFigures,
     TaskFigures,
     _sizes,
+    brought_shown,
     lines_shown,
 )
 from slow_ribbon.service.views.sentences import sentence_parts
@@ -208,6 +210,42 @@ async def read_picture(
         scale=picture.scale,
         note=picture.note,
     )
+
+
+@router.post("/items", status_code=201)
+async def read_item(
+    request: Request,
+    file: UploadFile,
+    bench: AtBench,
+    tasks: AtTasks,
+    unit: Annotated[Unit | None, Query()] = None,
+    upright: Annotated[Upright | None, Query()] = None,
+) -> BroughtFigures:
+    """Read the mesh of an item to be set out, glTF, OBJ, STL or PLY, and keep the original."""
+    name = _name(file, "item")
+    data = await run_in_threadpool(_data, file)
+    how = Options(unit=unit, upright=upright)
+    return brought_shown(*await tasks.work(request, None, lambda going: bench.drawings.take_item(name, data, how, going)))
+
+
+@router.post("/items/{content}")
+async def read_item_again(
+    request: Request,
+    content: Content,
+    bench: AtBench,
+    tasks: AtTasks,
+    unit: Annotated[Unit | None, Query()] = None,
+    upright: Annotated[Upright | None, Query()] = None,
+) -> BroughtFigures:
+    """Read the original of an item again, in another unit or with another axis up."""
+    how = Options(unit=unit, upright=upright)
+    return brought_shown(*await tasks.work(request, None, lambda going: bench.drawings.item(content, how, going)))
+
+
+@router.get("/items/{content}.glb", response_class=Response)
+def item_mesh(content: Content, bench: AtBench) -> Response:
+    """Return the mesh of an item, binary glTF, mm, z up."""
+    return Response(bench.jobs.originals.get(content)[1], media_type="model/gltf-binary", headers=FOR_EVER)
 
 
 @router.get("/pictures/{content}/{page}.png", response_class=Response)

@@ -81,9 +81,9 @@ def open_job_file(bench: AtBench, by: By, data: Annotated[bytes, Depends(whole_b
     """Open a job file (``*.ribbon.json``) as a new job."""
     # A large one is checked as a whole in a process of its own: nothing can be done beside that here.
     job, files = (apart if len(data) > _AT_HAND else worked)(job_and_files, data)
+    names = job.files()
     for content, file in files.items():
-        name = next((picture.name for picture in job.pictures if picture.content == content), content)
-        bench.jobs.originals.keep(content, name, file)
+        bench.jobs.originals.keep(content, names.get(content, content), file)
     return JobMade(id=bench.jobs.add(job, "opened from a job file", by=by))
 
 

@@ -215,14 +215,11 @@ for each in WRITERS:
 
 @router.get("/jobs/{id}/job.ribbon.json", response_class=Response)
 def job_file(id: JobId, bench: AtBench) -> Response:
-    """Return the job file, with the pictures under the job in it."""
+    """Return the job file, with the pictures under the job and the meshes of its items in it."""
     job = bench.jobs.open(id).job
-    pictures = {
-        picture.content: bench.jobs.originals.get(picture.content)[1]
-        for picture in job.pictures
-        if bench.jobs.originals.has(picture.content)
-    }
-    return _download(job_to_text(job, pictures), "application/json", job.name, "ribbon.json")
+    originals = bench.jobs.originals
+    files = {content: originals.get(content)[1] for content in job.files() if originals.has(content)}
+    return _download(job_to_text(job, files), "application/json", job.name, "ribbon.json")
 
 
 def _download(content: str | bytes, kind: str, name: str, ending: str) -> Response:

@@ -13,7 +13,8 @@ from slow_ribbon.core.kernel import NO_LENGTH, Array
 from slow_ribbon.core.lines import place
 from slow_ribbon.imports.drawing import Drawing, site_origin
 from slow_ribbon.imports.line_finding import Found, at_level
-from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Column, Decimal, Delimiter
+from slow_ribbon.imports.options import UNIT_NAMES, UNITS, Column, Decimal, Delimiter, Unit, Upright
+from slow_ribbon.imports.results import ItemRead
 from slow_ribbon.service.views.faces import FacesFigures
 from slow_ribbon.service.views.sentences import Sentence
 
@@ -127,6 +128,33 @@ class PictureFigures(BaseModel):
     high: int
     scale: float | None
     note: str
+
+
+class BroughtFigures(BaseModel):
+    """The mesh of an item that was read: the ``original`` it came from, the ``content`` by which it is drawn, and its ``own`` size, mm.
+
+    ``filled`` is the share of the box around it that it fills; None where its faces do not close. ``sizes`` are how large its largest side
+    would be, mm, in each unit. Of its ``triangles`` as many are ``drawn``.
+    """
+
+    original: str
+    content: str
+    own: tuple[float, float, float]
+    filled: float | None
+    unit: Unit
+    unit_known: bool
+    upright: Upright
+    triangles: int
+    drawn: int
+    sizes: dict[str, float]
+
+
+def brought_shown(original: str, content: str, item: ItemRead) -> BroughtFigures:
+    """Return the figures of an item that was read."""
+    about = {name: value for name, value in vars(item).items() if name != "glb"}
+    largest = max(item.own) / UNITS[item.unit]
+    sizes = {unit: largest * factor for unit, factor in UNITS.items()}
+    return BroughtFigures(original=original, content=content, sizes=sizes, **about)
 
 
 def _sizes(drawing: Drawing) -> dict[str, float]:

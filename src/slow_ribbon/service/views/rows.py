@@ -6,7 +6,7 @@ import numpy as np
 from typing_extensions import TypedDict
 
 from slow_ribbon.core.lines import Line, course_of
-from slow_ribbon.core.rows import PanelItem, Part, Row, RowSetOut, Use, loaded_cords
+from slow_ribbon.core.rows import BroughtItem, PanelItem, Part, Row, RowSetOut, Use, loaded_cords
 from slow_ribbon.core.sections import Material
 from slow_ribbon.core.solve import SolvedRow
 from slow_ribbon.service.views.lines import Coordinates, Point2, figure, flats, place
@@ -32,6 +32,14 @@ class PartFigures(TypedDict):
     levels: list[tuple[float, float, float, float, float]]
 
 
+class MeshOfItem(TypedDict):
+    """The mesh that an item is drawn with: by its content, so much larger, turned about its upright axis, degrees clockwise."""
+
+    content: str
+    scale: float
+    turn: float
+
+
 class ItemFigures(TypedDict):
     """One of a row's items: its ``letter`` and name, how many there are of it, its solid, and the outlines by which it is drawn on plan.
 
@@ -45,6 +53,7 @@ class ItemFigures(TypedDict):
     glass: bool
     seat: Coordinates
     parts: list[PartFigures]
+    mesh: MeshOfItem | None
     symbol: list[list[Point2]]
 
 
@@ -165,6 +174,7 @@ def _item(use: Use, letter: int, count: int) -> ItemFigures:
             )
             for part in parts
         ],
+        mesh=MeshOfItem(content=item.content, scale=item.scale, turn=item.front) if isinstance(item, BroughtItem) else None,
         symbol=[_widest(part) for part in parts],
     )
 

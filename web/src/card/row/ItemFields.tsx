@@ -1,10 +1,12 @@
 /** What an item is, and its size: the fields of its kind. */
+import { useState } from "react";
 import type { Problem } from "../../api/client";
 import { type Material, materialWays } from "../../sheet/tones";
-import { Choice, Pick } from "../../ui/choices";
+import { Choice, Pick, Words } from "../../ui/choices";
 import { LengthField, Setting } from "../../ui/fields";
 import { useShown } from "../../window/job";
-import { type Item, itemKindOf, itemWays, saidOf } from "./itemKinds";
+import { BringItem } from "./BringItem";
+import { type Item, itemKindOf, itemWays, quarters, saidOf } from "./itemKinds";
 
 export function ItemFields({
   item,
@@ -26,6 +28,7 @@ export function ItemFields({
   const named = (label: string) => (letter ? `${label} of ${letter}` : label);
   const { choice } = kind;
   const { sections = [], typicals = [] } = useShown().job;
+  const [bringing, setBringing] = useState(false);
   return (
     <>
       <Setting label="Kind">
@@ -33,9 +36,38 @@ export function ItemFields({
           label={named("Kind")}
           value={item.kind}
           ways={itemWays(typicals.length > 0)}
-          choose={(chosen) => void change({ kind: chosen, ...saidOf(chosen, typicals) })}
+          choose={(chosen) =>
+            chosen === "brought" ? setBringing(true) : void change({ kind: chosen, ...saidOf(chosen, typicals) })
+          }
         />
       </Setting>
+      {bringing && (
+        <BringItem
+          close={() => setBringing(false)}
+          take={async (brought) => {
+            const problem = await change(brought);
+            if (!problem) setBringing(false);
+            return problem;
+          }}
+        />
+      )}
+      {item.kind === "brought" && (
+        <>
+          <Setting label="File">
+            <span className="truncate">
+              {item.called} <Words onClick={() => setBringing(true)}>Bring in another</Words>
+            </span>
+          </Setting>
+          <Setting label="Turned on its foot by">
+            <Pick
+              label={named("Turned on its foot by")}
+              value={String(item.front ?? 0)}
+              ways={quarters}
+              choose={(front) => void change({ front: Number(front) })}
+            />
+          </Setting>
+        </>
+      )}
       {choice && (
         <div className="mb-1.5">
           <Choice

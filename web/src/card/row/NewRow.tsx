@@ -1,13 +1,14 @@
 /** Set items out along a line: which line, what, how far apart. */
 import { useState } from "react";
 import type { Edit } from "../../api/client";
-import { Choice, Pick } from "../../ui/choices";
+import { Choice, Pick, Words } from "../../ui/choices";
 import { CountField, LengthField, Setting, useForm } from "../../ui/fields";
 import { count } from "../../ui/figures";
 import { Modal, ModalFoot } from "../../ui/Modal";
 import { useChanges, useShown } from "../../window/job";
 import { usePart } from "../../window/store";
 import { lineOf } from "../../window/things";
+import { BringItem, type BroughtItem } from "./BringItem";
 import { type Item, itemKindOf, itemWays, saidOf } from "./itemKinds";
 import { ruleOf, rules } from "./rules";
 
@@ -40,6 +41,8 @@ export function NewRow({ close }: { close: () => void }) {
   const chosenLines = lines.filter((one) => selected.includes(one.id));
   const several = chosenLines.length > 1 ? chosenLines : null;
   const typicals = shown.job.typicals ?? [];
+  const [brought, setBrought] = useState<BroughtItem | null>(null);
+  const [bringing, setBringing] = useState(false);
   const [typical, setTypical] = useState<string | null>(null);
   const [kind, setKind] = useState<Item["kind"]>("post");
   const [rule, setRule] = useState(rules[0]?.kind ?? "equal-bays");
@@ -53,12 +56,20 @@ export function NewRow({ close }: { close: () => void }) {
   const make = async () => {
     const now = await settled();
     if (!now) return;
+    if (kind === "brought" && !brought) {
+      setWrong("Choose the file of the item first.");
+      return;
+    }
     const { many, usual } = itemKindOf(kind);
     const chosen = typicals.filter((one) => one.id === typical);
-    const called = kind === "typical" ? (chosen[0] ?? typicals[0])?.name : undefined;
+    const called =
+      kind === "typical" ? (chosen[0] ?? typicals[0])?.name : kind === "brought" ? brought?.called : undefined;
     const what = {
       name: called ?? many,
-      item: { kind, height: usual.height, ...saidOf(kind, chosen.length ? chosen : typicals) },
+      item:
+        kind === "brought"
+          ? brought
+          : { kind, height: usual.height, ...saidOf(kind, chosen.length ? chosen : typicals) },
       material: usual.material,
       // What is drawn across stands across the line.
       ...(kind === "typical" ? { turn: { kind: "line", by: 90 } } : {}),
@@ -113,6 +124,22 @@ export function NewRow({ close }: { close: () => void }) {
           )}
           <p className="mt-2 mb-1 text-pencil text-sm">What is set out? Its size is on its card afterwards.</p>
           <Pick label="What" wide value={kind} ways={itemWays(typicals.length > 0 && !several)} choose={setKind} />
+          {kind === "brought" && (
+            <p className="mt-1.5">
+              {brought ? `${brought.called} ` : ""}
+              <Words onClick={() => setBringing(true)}>{brought ? "Bring in another" : "Choose the file"}</Words>
+            </p>
+          )}
+          {bringing && (
+            <BringItem
+              close={() => setBringing(false)}
+              take={async (item) => {
+                setBrought(item);
+                setBringing(false);
+                return null;
+              }}
+            />
+          )}
           {kind === "typical" && (
             <div className="mt-1.5">
               <Pick

@@ -160,6 +160,13 @@ export const itemKinds: ItemKind[] = [
     usual: { height: 4500, material: "foliage" },
   },
   {
+    kind: "brought",
+    words: "Brought in from a file",
+    many: "Items",
+    lengths: [["height", "Height"]],
+    usual: { height: 1000, material: "painted" },
+  },
+  {
     kind: "typical",
     words: "A typical of this job",
     many: "Typicals",
@@ -170,6 +177,14 @@ export const itemKinds: ItemKind[] = [
     ],
     usual: { height: 2600, material: "softwood" },
   },
+];
+
+/** By how much an item can be turned on its foot, degrees clockwise. */
+export const quarters: [string, string][] = [
+  ["0", "0°"],
+  ["90", "90° clockwise"],
+  ["180", "180°"],
+  ["270", "90° anticlockwise"],
 ];
 
 export function itemKindOf(kind: Kind): ItemKind {

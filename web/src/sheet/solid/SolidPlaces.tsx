@@ -12,9 +12,9 @@ import { runById, sectionById } from "../../window/things";
 import { useDisposed } from "../disposing";
 import { useOneRowPlaces } from "../places";
 import { toneOf } from "../tones";
-import { useFineness } from "./fineness";
-import { itemMatrix, itemShape, numbersOf } from "./itemShape";
+import { itemMatrix, numbersOf } from "./itemShape";
 import { tinted, useMesh } from "./SolidThings";
+import { useItemShape } from "./useItemShape";
 
 /** Arrises are drawn in so many places at most. */
 const EDGED = 200;
@@ -204,9 +204,7 @@ function AlikeInPlaces({
     on,
     picked,
   ]);
-  const fineness = useFineness(mesh, item, count);
-  const geometry = useMemo(() => itemShape(item, count, fineness), [item, count, fineness]);
-  useDisposed(geometry);
+  const geometry = useItemShape(mesh, item, count);
   const pick = usePicking(typical, places, each);
   if (!count) return null;
   return (

@@ -16,8 +16,8 @@ import { useDisposed } from "../disposing";
 import { STRIDE } from "../items";
 import { meshQuery, useOneRowPlaces } from "../places";
 import { toneOf } from "../tones";
-import { useFineness } from "./fineness";
-import { hangerMatrix, hangerOf, itemMatrix, itemShape, numbersOf } from "./itemShape";
+import { hangerMatrix, hangerOf, itemMatrix, numbersOf } from "./itemShape";
+import { useItemShape } from "./useItemShape";
 
 const CHALK = colour("chalk");
 const CHALK_DEEP = colour("chalk-deep");
@@ -274,12 +274,7 @@ function Alike({
   const on = isIn(selected, row.id);
   const numbers = useMemo(() => numbersOf(places, letter), [places, letter]);
   const count = numbers.length;
-  const fineness = useFineness(mesh, item, count);
-  const geometry = useMemo(
-    () => itemShape(item, count, fineness, hanger !== undefined),
-    [item, count, fineness, hanger],
-  );
-  useDisposed(geometry);
+  const geometry = useItemShape(mesh, item, count, hanger !== undefined);
   useEffect(() => {
     if (!mesh.current) return;
     const matrix = new THREE.Matrix4();

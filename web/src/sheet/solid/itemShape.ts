@@ -3,7 +3,7 @@ import * as THREE from "three";
 import { mergeVertices } from "three/examples/jsm/utils/BufferGeometryUtils.js";
 import type { ItemFigures } from "../../api/client";
 import { STRIDE } from "../items";
-import type { Fineness } from "./fineness";
+import type { Fineness } from "./useItemShape";
 
 type Part = ItemFigures["parts"][number];
 interface Ring {

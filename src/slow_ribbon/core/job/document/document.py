@@ -40,6 +40,7 @@ from slow_ribbon.core.kernel.saw import Saw
 from slow_ribbon.core.kernel.units import System, Units
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.typicals.typical import Typical
+from slow_ribbon.core.rows.items.brought import BroughtItem
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.row_rule import RowRule
 from slow_ribbon.core.runs.placement.run import Run
@@ -130,6 +131,12 @@ class Job(Model):
     def typical(self, id: str) -> Typical:
         """Return a typical by its id. Raises ``Refused`` if it does not exist."""
         return self.get(TYPICALS, id)
+
+    def files(self) -> dict[str, str]:
+        """Return the names of the files that it refers to, by the SHA-256 of their bytes."""
+        items = (use.item for row in self.rows for use in row.uses())
+        meshes = {item.content: f"{item.called}.glb" for item in items if isinstance(item, BroughtItem)}
+        return meshes | {picture.content: picture.name for picture in self.pictures}
 
     def rows_on(self, lines: Collection[str]) -> set[str]:
         """Return the ids of the rows on some lines."""

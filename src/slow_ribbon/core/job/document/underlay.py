@@ -8,7 +8,7 @@ from typing import Annotated
 from pydantic import Field
 
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name
+from slow_ribbon.core.kernel.fields import Coordinate, GroupName, Id, Model, Name, Sha256
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.tolerances import SAME_PLACE
 
@@ -24,7 +24,7 @@ class PictureBody(Model):
     """
 
     name: Name
-    content: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    content: Sha256
     page: Annotated[int, Field(ge=0, le=10_000)] = 0
     across: Annotated[int, Field(ge=1, le=20_000)]
     high: Annotated[int, Field(ge=1, le=20_000)]

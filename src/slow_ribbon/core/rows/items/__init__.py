@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Final, Union
 from pydantic import Field
 
 from slow_ribbon.core.rows.items.base import ItemBase
+from slow_ribbon.core.rows.items.brought import BroughtItem
 from slow_ribbon.core.rows.items.hung import LampItem
 from slow_ribbon.core.rows.items.parts import Level, Part
 from slow_ribbon.core.rows.items.plain import BoxItem, PanelItem, RoundItem
@@ -18,7 +19,7 @@ from slow_ribbon.core.rows.items.typical import TypicalItem
 #: Every kind of item.
 ITEMS: Final[tuple[type[ItemBase], ...]] = (
     BoxItem, RoundItem, PostItem, BalusterItem, BollardItem, BracketItem, LampItem, PanelItem, PlanterItem, TreeItem,
-    TurnedItem, TypicalItem,
+    TurnedItem, TypicalItem, BroughtItem,
 )  # fmt: skip
 
 if TYPE_CHECKING:
@@ -32,6 +33,7 @@ __all__ = [
     "BollardItem",
     "BoxItem",
     "BracketItem",
+    "BroughtItem",
     "Item",
     "ItemBase",
     "LampItem",

@@ -1,9 +1,11 @@
-/** How finely items are drawn: as fine as they can be seen from where the eye stands. */
+/** The shapes of items as they are drawn: as fine as they can be seen from where the eye stands. */
 import { useFrame } from "@react-three/fiber";
 import { type RefObject, useMemo, useState } from "react";
 import * as THREE from "three";
 import type { ItemFigures } from "../../api/client";
-import { widthOf } from "./itemShape";
+import { useDisposed } from "../disposing";
+import { useBrought } from "./brought";
+import { itemShape, widthOf } from "./itemShape";
 
 export type Fineness = "far" | "middle" | "near";
 
@@ -19,7 +21,7 @@ function finenessOf(dots: number, count: number): Fineness {
 const sphere = new THREE.Sphere();
 
 /** How finely items are to be drawn for the eye where it stands: as the nearest of them may be seen. */
-export function useFineness(mesh: RefObject<THREE.InstancedMesh | null>, item: ItemFigures, count: number): Fineness {
+function useFineness(mesh: RefObject<THREE.InstancedMesh | null>, item: ItemFigures, count: number): Fineness {
   const [fineness, setFineness] = useState<Fineness>("far");
   const wide = useMemo(() => widthOf(item), [item]);
   useFrame(({ camera, size }) => {
@@ -32,4 +34,17 @@ export function useFineness(mesh: RefObject<THREE.InstancedMesh | null>, item: I
     if (now !== fineness) setFineness(now);
   });
   return fineness;
+}
+
+/** The shape of the items of an instanced mesh, `count` of them, or of their hangers alone. */
+export function useItemShape(
+  mesh: RefObject<THREE.InstancedMesh | null>,
+  item: ItemFigures,
+  count: number,
+  hanger = false,
+): THREE.BufferGeometry {
+  const fineness = useFineness(mesh, item, count);
+  const shape = useMemo(() => itemShape(item, count, fineness, hanger), [item, count, fineness, hanger]);
+  useDisposed(shape);
+  return useBrought(item.mesh) ?? shape;
 }
