@@ -10,8 +10,6 @@ import trimesh
 from acting import card, choose, pick, rod, saved
 from playwright.sync_api import Page, expect
 
-WHERE = Path("/tmp/shots")
-
 
 @pytest.fixture
 def lantern(tmp_path: Path) -> Path:
@@ -36,9 +34,6 @@ def test_an_item_is_brought_in_set_out_and_goes_with_the_job(demo: Page, lantern
     expect(dialog).to_contain_text("406 along the line, 254 across, 508 high")
     choose(dialog, "Turned on its foot by", "90° clockwise")
     expect(dialog).to_contain_text("254 along the line, 406 across, 508 high")
-    if WHERE.exists():
-        demo.wait_for_timeout(2500)
-        demo.screenshot(path=WHERE / "dialog.png")
     dialog.get_by_role("button", name="Use this item").click()
     expect(dialog).to_be_hidden()
     saved(demo, 1)
@@ -50,9 +45,6 @@ def test_an_item_is_brought_in_set_out_and_goes_with_the_job(demo: Page, lantern
     with demo.expect_response(re.compile(r"/api/items/[0-9a-f]{64}\.glb")) as fetched:
         demo.keyboard.press("o")
     assert fetched.value.ok
-    if WHERE.exists():
-        demo.wait_for_timeout(4000)
-        demo.screenshot(path=WHERE / "solid.png")
     # The schedule counts it by its name, and the job file carries it to where it was never brought in.
     job = demo.url.rsplit("/", 1)[-1]
     file = demo.request.get(f"/api/jobs/{job}/job.ribbon.json").json()
@@ -74,13 +66,13 @@ def test_a_new_row_is_of_an_item_brought_in(demo: Page, lantern: Path) -> None:
     card(demo).get_by_role("button", name="Set items out").click()
     dialog = demo.get_by_role("dialog", name="Set items out")
     choose(dialog, "What", "Brought in from a file")
-    dialog.get_by_role("button", name="Set out").click()
+    dialog.get_by_role("button", name="Set them out").click()
     expect(dialog.get_by_role("alert")).to_contain_text("Choose the file of the item first")
     dialog.get_by_role("button", name="Choose the file").click()
     bringing = demo.get_by_role("dialog", name="Bring in an item")
     bringing.get_by_label("File of the item").set_input_files(lantern)
     choose(bringing, "Its unit", "inches: 508")
     bringing.get_by_role("button", name="Use this item").click()
-    dialog.get_by_role("button", name="Set out").click()
+    dialog.get_by_role("button", name="Set them out").click()
     expect(dialog).to_be_hidden()
     expect(card(demo)).to_contain_text("Quay lantern")
