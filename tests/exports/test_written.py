@@ -30,7 +30,7 @@ from slow_ribbon.core.kernel.figures import plain
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.split_join import moved_by
 from slow_ribbon.core.lines.transform import turning
-from slow_ribbon.core.rows.items import ITEMS, Part, TypicalItem
+from slow_ribbon.core.rows.items import ITEMS, BroughtItem, Part, TypicalItem
 from slow_ribbon.core.runs.placement.placing import FacingSide
 from slow_ribbon.core.solve import solve, standing_runs
 from slow_ribbon.demo import ferry_house
@@ -120,7 +120,8 @@ def test_items_are_sound_solids_standing_on_their_foot() -> None:
     for kind in ITEMS:
         if kind is TypicalItem:
             continue
-        item = kind.model_validate({"height": 900})
+        brought = {"content": "0" * 64, "called": "Lantern", "own": (400, 250, 500), "filled": 1.0, "front": 90}
+        item = kind.model_validate({"height": 900, **(brought if kind is BroughtItem else {})})
         solids = [_solid(part) for part in item.parts]
         assert all(solid.is_watertight and solid.volume > 0 for solid in solids), kind.words
         # Round parts are polygons there, inside of what they stand for.

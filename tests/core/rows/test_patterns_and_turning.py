@@ -22,7 +22,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.model import Line, Opening
 from slow_ribbon.core.lines.transform import mirroring
-from slow_ribbon.core.rows.items import ITEMS, TypicalItem
+from slow_ribbon.core.rows.items import ITEMS, BroughtItem, TypicalItem
 from slow_ribbon.core.rows.model import Row
 from slow_ribbon.core.rows.placement import covered
 from slow_ribbon.core.rows.row_set_out import RowSetOut
@@ -72,7 +72,7 @@ angles = st.floats(-170, 170).map(lambda angle: round(angle, 3))
 lengths = st.floats(-300, 300).map(lambda length: round(length, 2))
 seats = st.fixed_dictionaries({"along": lengths, "across": lengths, "up": lengths})
 #: Of a typical what stands is another's.
-kinds = st.sampled_from([kind.model_fields["kind"].default for kind in ITEMS if kind is not TypicalItem])
+kinds = st.sampled_from([kind.model_fields["kind"].default for kind in ITEMS if kind not in (TypicalItem, BroughtItem)])
 items = kinds.map(lambda kind: {"kind": kind, "height": 850})
 others = st.fixed_dictionaries({"item": items, "seat": seats, "shift": lengths, "stand_off": lengths, "lift": lengths, "turn": angles})
 turns = st.fixed_dictionaries(
