@@ -8,6 +8,7 @@ and says of a run, not of its facing, on which side its room lies.
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Mapping
 from typing import Any, Final
 
@@ -36,7 +37,9 @@ def brought_up_to_date(data: Mapping[str, Any]) -> Mapping[str, Any]:
     while version != VERSION:
         step = _STEPS.get(version) if isinstance(version, int) and not isinstance(version, bool) else None
         if step is None:
-            raise Refused(f"The job file is of version {version!r}, which does not exist.", "version", "job-version")
+            said = f"is of version {json.dumps(version)[:40]}, which does not exist" if version is not None else "does not say its version"
+            what = f"The job file {said}: it is a whole number from 1 to {VERSION}."
+            raise Refused(what, "version", "job-version")
         data = step(data)
         version = data["version"]
     return data
