@@ -8,7 +8,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from acting import ask_for_card, card, pick, sheet
+import trimesh
+from acting import ask_for_card, card, choose, pick, sheet
 from playwright.sync_api import Page, expect
 from served import ROOT
 
@@ -59,6 +60,16 @@ def brought(file: Path) -> Callable[[Page], None]:
     return act
 
 
+def item_brought(page: Page) -> None:
+    """Have an item of a file in the dialog that asks how it stands."""
+    pick(page, "Fence posts")
+    choose(card(page), "Kind", "Brought in from a file")
+    mesh = bytes(trimesh.creation.box((200, 150, 900)).export(file_type="stl"))
+    file: Any = {"name": "Post.stl", "mimeType": "model/stl", "buffer": mesh}
+    page.get_by_label("File of the item").set_input_files(file)
+    expect(page.get_by_role("button", name="Use this item")).to_be_enabled()
+
+
 def all_of(*acts: Callable[[Page], None]) -> Callable[[Page], None]:
     def act(page: Page) -> None:
         for one in acts:
@@ -88,6 +99,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
     "hand over": dialog("Hand over"),
     "run a section": dialog("Run a section"),
     "set items out": dialog("Set items out"),
+    "an item brought in": item_brought,
     "a walk": dialog("Type a walk"),
     "measures": dialog("4 measures"),
     "history": dialog("no changes yet"),

@@ -26,7 +26,7 @@ def read_item(data: bytes, kind: str, options: Options) -> ItemRead:
     Raises ``Refused`` where it is no mesh, is damaged, or has no thickness.
     """
     if kind not in KINDS:
-        raise Refused(f"A {kind.upper()} file holds no item: choose a glTF (.glb), OBJ, STL or PLY file.", "file", "no-item")
+        raise Refused(f"A {kind.upper()} file holds no item: choose a glTF (.glb), OBJ, STL or PLY file.", "file", "no-mesh")
     try:
         if kind == "gltf":
             check_gltf(data)

@@ -113,17 +113,21 @@ class Drawings:
 
     def take_item(self, file: str, data: bytes, options: Options, going: Task) -> tuple[str, str, ItemRead]:
         """Read an item that was sent, keep its original and the mesh that is drawn, and return the hashes of both and the item."""
+        content, item = self._item(file, data, options, going)
         original = hashlib.sha256(data).hexdigest()
-        item = item_data_apart(data, ending_of(file, data[:1000]), options, stopped=going.is_stopped)
-        content = hashlib.sha256(item.glb).hexdigest()
         self._jobs.originals.keep(original, file, data)
-        self._jobs.originals.keep(content, f"{file.rsplit('.', 1)[0]}.glb", item.glb)
         return original, content, item
 
     def item(self, original: str, options: Options, going: Task) -> tuple[str, str, ItemRead]:
         """Read an item that was sent before in another way. Raises ``Unknown``."""
-        file, data = self._jobs.originals.get(original)
-        return self.take_item(file, data, options, going)
+        return original, *self._item(*self._jobs.originals.get(original), options, going)
+
+    def _item(self, file: str, data: bytes, options: Options, going: Task) -> tuple[str, ItemRead]:
+        """Read an item, keep the mesh that is drawn, and return its hash and the item."""
+        item = item_data_apart(data, ending_of(file, data[:1000]), options, stopped=going.is_stopped)
+        content = hashlib.sha256(item.glb).hexdigest()
+        self._jobs.originals.keep(content, f"{file.rsplit('.', 1)[0]}.glb", item.glb)
+        return content, item
 
     def known_picture(self, content: str, page: int) -> PictureRead | None:
         """Return a picture that is remembered, which need not wait for a reader; else nothing."""

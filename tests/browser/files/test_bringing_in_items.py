@@ -17,7 +17,7 @@ def lantern(tmp_path: Path) -> Path:
     foot = trimesh.creation.box((16, 10, 2)).apply_translation((0, 0, 1))
     glass = trimesh.creation.cylinder(5, 18).apply_translation((0, 0, 11))
     file = tmp_path / "Quay lantern.stl"
-    file.write_bytes(bytes(trimesh.util.concatenate([foot, glass]).export(file_type="stl")))
+    file.write_bytes(bytes((foot + glass).export(file_type="stl")))
     return file
 
 

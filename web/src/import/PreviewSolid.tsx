@@ -8,7 +8,7 @@ import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
 import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
 import type { DrawingRead, LinesFound } from "../api/client";
 import { useDisposedObject } from "../sheet/disposing";
-import { FIRST, standBack, useOrbit } from "../sheet/solid/orbit";
+import { lookAtAll, useOrbit } from "../sheet/solid/orbit";
 import { colour } from "../ui/colour";
 import { endsOf, type Faces, FacesMesh, faceOf, loopNear, partOf, useFaces } from "./faces";
 import type { ReadOptions } from "./reading";
@@ -342,17 +342,7 @@ function Eye({ lines, faces }: { lines: Found[]; faces: Faces | undefined }) {
         line.points.forEach(([x = 0, y = 0], i) => {
           box.expandByPoint(new THREE.Vector3(x, y, line.rising?.[i] ?? line.heights[0] ?? 0));
         });
-    const corners = [0, 1, 2, 3, 4, 5, 6, 7].map(
-      (i) =>
-        new THREE.Vector3(i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z),
-    );
-    const across = Math.max(1e-3, box.getSize(new THREE.Vector3()).length());
-    const perspective = camera as THREE.PerspectiveCamera;
-    const distance = standBack(perspective, orbit, corners, FIRST.clone(), size.width / size.height, across / 20);
-    perspective.near = across / 500;
-    perspective.far = distance + across * 20;
-    perspective.updateProjectionMatrix();
-    orbit.update();
+    lookAtAll(camera as THREE.PerspectiveCamera, orbit, box, size.width / size.height);
     invalidate();
   }, [faces, lines, size, camera, invalidate, controls]);
   return null;

@@ -5,19 +5,19 @@ import type { RowFigures } from "../api/client";
 import { Failed, problemOf } from "../api/client";
 import { JobId } from "../window/job";
 
-export async function bytes(path: string): Promise<ArrayBuffer> {
+export async function fetchBytes(path: string): Promise<ArrayBuffer> {
   const got = await fetch(path);
   if (!got.ok) throw new Failed({ ...problemOf(new Error(`${path}: ${got.status}`)), status: got.status });
   return got.arrayBuffer();
 }
 
-export const forEver = { staleTime: Number.POSITIVE_INFINITY, gcTime: 120_000, retry: 1 };
+export const keptForEver = { staleTime: Number.POSITIVE_INFINITY, gcTime: 120_000, retry: 1 };
 
 function placesQuery(job: string, key: string) {
   return {
     queryKey: ["places", key],
-    queryFn: async () => new Float32Array(await bytes(`/api/jobs/${job}/places/${key}`)),
-    ...forEver,
+    queryFn: async () => new Float32Array(await fetchBytes(`/api/jobs/${job}/places/${key}`)),
+    ...keptForEver,
   };
 }
 
@@ -42,7 +42,7 @@ export function useOneRowPlaces(row: RowFigures | undefined): Float32Array | und
  * is fetched once.
  */
 export function meshQuery(job: string, key: string, far: number, like = key) {
-  return { queryKey: ["mesh", like], queryFn: () => meshInTurn(job, key, far), ...forEver };
+  return { queryKey: ["mesh", like], queryFn: () => meshInTurn(job, key, far), ...keptForEver };
 }
 
 interface Wanted {
@@ -84,7 +84,7 @@ async function ask(job: string, meshes: Wanted[]) {
   try {
     const [one] = meshes;
     if (one && meshes.length === 1) {
-      one.take(await bytes(`/api/jobs/${job}/meshes/${one.key}.glb`));
+      one.take(await fetchBytes(`/api/jobs/${job}/meshes/${one.key}.glb`));
       return;
     }
     const path = `/api/jobs/${job}/meshes?keys=${meshes.map((mesh) => mesh.key).join()}`;

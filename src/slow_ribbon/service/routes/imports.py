@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Path, Query, Request, Response, UploadFile
+from fastapi import APIRouter, Depends, Path, Query, Request, Response, UploadFile
 from pydantic import BaseModel, Field, ValidationError
 from starlette.background import BackgroundTask
 from starlette.concurrency import run_in_threadpool
@@ -212,19 +212,22 @@ async def read_picture(
     )
 
 
+def how_it_stands(unit: Annotated[Unit | None, Query()] = None, upright: Annotated[Upright | None, Query()] = None) -> Options:
+    """Return how an item is read that has a unit, and an axis that is up; what is left out is as usual for its kind of file."""
+    return Options(unit=unit, upright=upright)
+
+
 @router.post("/items", status_code=201)
 async def read_item(
     request: Request,
     file: UploadFile,
     bench: AtBench,
     tasks: AtTasks,
-    unit: Annotated[Unit | None, Query()] = None,
-    upright: Annotated[Upright | None, Query()] = None,
+    how: Annotated[Options, Depends(how_it_stands)],
 ) -> BroughtFigures:
     """Read the mesh of an item to be set out, glTF, OBJ, STL or PLY, and keep the original."""
     name = _name(file, "item")
     data = await run_in_threadpool(_data, file)
-    how = Options(unit=unit, upright=upright)
     return brought_shown(*await tasks.work(request, None, lambda going: bench.drawings.take_item(name, data, how, going)))
 
 
@@ -234,11 +237,9 @@ async def read_item_again(
     content: Content,
     bench: AtBench,
     tasks: AtTasks,
-    unit: Annotated[Unit | None, Query()] = None,
-    upright: Annotated[Upright | None, Query()] = None,
+    how: Annotated[Options, Depends(how_it_stands)],
 ) -> BroughtFigures:
     """Read the original of an item again, in another unit or with another axis up."""
-    how = Options(unit=unit, upright=upright)
     return brought_shown(*await tasks.work(request, None, lambda going: bench.drawings.item(content, how, going)))
 
 

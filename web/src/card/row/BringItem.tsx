@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
 import { answer, api, type BroughtFigures, type Problem, problemOf } from "../../api/client";
 import { useBrought } from "../../sheet/solid/brought";
-import { FIRST, standBack, useOrbit } from "../../sheet/solid/orbit";
+import { lookAtAll, useOrbit } from "../../sheet/solid/orbit";
 import { Button, Choice, Pick } from "../../ui/choices";
 import { colour } from "../../ui/colour";
 import { LengthField, Setting, TextField } from "../../ui/fields";
@@ -96,18 +96,23 @@ export function BringItem({
         </p>
       ) : (
         <div className="grid grid-cols-[1fr_300px] gap-5">
-          <div className="h-[340px] overflow-hidden rounded-[3px] border border-rule">
-            <Canvas
-              flat
-              frameloop="demand"
-              dpr={[1, 2]}
-              camera={{ fov: 32, up: [0, 0, 1] }}
-              aria-label="The item, turning"
-              className="bg-[linear-gradient(var(--color-far),var(--color-near))]"
-            >
-              <Turning content={read.content} own={read.own} front={front} />
-            </Canvas>
-          </div>
+          <figure>
+            <div className="h-[340px] overflow-hidden rounded-[3px] border border-rule">
+              <Canvas
+                flat
+                frameloop="demand"
+                dpr={[1, 2]}
+                camera={{ fov: 32, up: [0, 0, 1] }}
+                aria-label="The item, turning"
+                className="bg-[linear-gradient(var(--color-far),var(--color-near))]"
+              >
+                <Turning content={read.content} own={read.own} front={front} />
+              </Canvas>
+            </div>
+            <figcaption className="mt-1 text-pencil text-sm">
+              The arrow is the line it will stand on. Drag to turn it.
+            </figcaption>
+          </figure>
           <div>
             <TextField
               label="Name"
@@ -195,18 +200,9 @@ function Turning({ content, own, front }: { content: string; own: readonly [numb
     if (!orbit || !size.width || !shape) return;
     shape.computeBoundingBox();
     const box = shape.boundingBox as THREE.Box3;
-    const corners = [0, 1, 2, 3, 4, 5, 6, 7].map(
-      (i) =>
-        new THREE.Vector3(i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z),
-    );
-    const eye = camera as THREE.PerspectiveCamera;
-    const distance = standBack(eye, orbit, corners, FIRST.clone(), size.width / size.height, large / 20);
-    eye.near = large / 500;
-    eye.far = distance + large * 20;
-    eye.updateProjectionMatrix();
-    orbit.update();
+    lookAtAll(camera as THREE.PerspectiveCamera, orbit, box, size.width / size.height);
     invalidate();
-  }, [shape, size, camera, invalidate, controls, large]);
+  }, [shape, size, camera, invalidate, controls]);
   const reach = Math.max(own[0], own[1]) * 0.8;
   return (
     <>

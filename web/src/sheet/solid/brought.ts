@@ -5,7 +5,7 @@ import * as THREE from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import { toCreasedNormals } from "three/examples/jsm/utils/BufferGeometryUtils.js";
 import type { ItemFigures } from "../../api/client";
-import { bytes, forEver } from "../places";
+import { fetchBytes, keptForEver } from "../places";
 
 const loader = new GLTFLoader();
 /** An arris is sharp where its faces meet at more than this, radians. */
@@ -16,9 +16,9 @@ export function useBrought(mesh: ItemFigures["mesh"]): THREE.BufferGeometry | nu
   const [content, scale, turn] = [mesh?.content ?? "", mesh?.scale ?? 1, mesh?.turn ?? 0];
   const { data } = useQuery({
     queryKey: ["item", content],
-    queryFn: () => bytes(`/api/items/${content}.glb`),
+    queryFn: () => fetchBytes(`/api/items/${content}.glb`),
     enabled: content !== "",
-    ...forEver,
+    ...keptForEver,
   });
   const [found, setFound] = useState<THREE.BufferGeometry | null>(null);
   useEffect(() => {

@@ -143,3 +143,17 @@ export function standBack(
   camera.position.copy(middle).addScaledVector(from, distance);
   return distance;
 }
+
+/** Stand the eye where a new view begins, so that all of a box is in the picture. */
+export function lookAtAll(camera: THREE.PerspectiveCamera, orbit: OrbitControls, box: THREE.Box3, aspect: number) {
+  const corners = [0, 1, 2, 3, 4, 5, 6, 7].map(
+    (i) =>
+      new THREE.Vector3(i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z),
+  );
+  const across = Math.max(1e-3, box.getSize(new THREE.Vector3()).length());
+  const distance = standBack(camera, orbit, corners, FIRST.clone(), aspect, across / 20);
+  camera.near = across / 500;
+  camera.far = distance + across * 20;
+  camera.updateProjectionMatrix();
+  orbit.update();
+}

@@ -12,7 +12,7 @@ export type Fineness = "far" | "middle" | "near";
 /** Items that are seen this wide, dots, or wider are drawn so. */
 const SEEN = { near: 48, middle: 10 };
 
-/** How finely an item is drawn that is seen so many dots wide; where there are thousands, coarser. */
+/** How finely an item is drawn that is seen `dots` wide; where there are thousands, coarser. */
 function finenessOf(dots: number, count: number): Fineness {
   if (count > 5000 || dots < SEEN.middle) return "far";
   return count > 400 || dots < SEEN.near ? "middle" : "near";
