@@ -14,6 +14,8 @@ _demo = ferry_house()
 NEW_LINE = f"Line {len(_demo.lines) + 1}"
 NEW_SECTION = f"Section {len(_demo.sections) + 1}"
 RUNS = len(_demo.runs)
+#: How many pieces the demo has.
+PIECES = 371
 
 
 def plan(page: Page) -> Locator:

@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 import trimesh
-from acting import ask_for_card, card, choose, pick, sheet
+from acting import PIECES, ask_for_card, card, choose, pick, sheet
 from playwright.sync_api import Page, expect
 from served import ROOT
 
@@ -108,7 +108,7 @@ VIEWS: dict[str, Callable[[Page], None]] = {
 
 @pytest.mark.parametrize("view", VIEWS)
 def test_nothing_serious_is_found(demo: Page, view: str) -> None:
-    expect(sheet(demo)).to_contain_text("363 pieces")
+    expect(sheet(demo)).to_contain_text(f"{PIECES} pieces")
     VIEWS[view](demo)
     assert serious(demo) == []
 

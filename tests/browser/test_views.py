@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 import ezdxf
-from acting import NEW_LINE, ask_for_card, behind, card, choose, middle_of, pick, rod, saved, sheet
+from acting import NEW_LINE, PIECES, ask_for_card, behind, card, choose, middle_of, pick, rod, saved, sheet
 from playwright.sync_api import Page, expect
 from pydantic import TypeAdapter
 
@@ -388,7 +388,7 @@ def test_a_cutting_list_of_4000_pieces_draws_what_is_in_sight(demo: Page) -> Non
 
 
 def test_all_runs_of_a_section_are_selected_on_the_rod(demo: Page) -> None:
-    expect(rod(demo)).to_contain_text("363 pieces · 260 items set out · 1 fault")
+    expect(rod(demo)).to_contain_text(f"{PIECES} pieces · 260 items set out · 1 fault")
     rod(demo).get_by_role("button", name="Select all runs of Skirting, chamfered").click()
     expect(card(demo)).to_contain_text("2 runs")
     # Butted together in one change, which can be undone as one.

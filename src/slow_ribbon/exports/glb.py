@@ -3,14 +3,21 @@
 from __future__ import annotations
 
 from itertools import pairwise
+from typing import Final
 
 import numpy as np
+import shapely
 
 from slow_ribbon.core.kernel import Array, Indices, look_up
+from slow_ribbon.core.lines import PaneLaid, pane_laid
 from slow_ribbon.core.rows import ItemBase
 from slow_ribbon.core.runs import Surface
-from slow_ribbon.core.solve import Solved, standing_rows, standing_runs
+from slow_ribbon.core.sections import Material
+from slow_ribbon.core.solve import Solved, standing_lines, standing_rows, standing_runs
 from slow_ribbon.exports.gltf import GlbWriter
+
+#: The tones in which panes are written; glass has none.
+_PANES: Final[dict[str, Material | None]] = {"glass": None, "mesh": "steel", "boards": "softwood"}
 
 
 def item_surface(item: ItemBase) -> Surface:
@@ -26,6 +33,11 @@ def item_surface(item: ItemBase) -> Surface:
         for ring, way in ((rings[0], -1.0), (rings[-1], 1.0)):
             if np.ptp(ring[:, 0]) > 0:
                 _add_cap(ring, way, vertices, normals, faces)
+    return _surface(vertices, normals, faces)
+
+
+def _surface(vertices: list[Array], normals: list[Array], faces: list[Indices]) -> Surface:
+    """Return parts joined to one surface."""
     begins = np.cumsum([0, *(len(one) for one in vertices)])
     joined = np.concatenate([one + begin for one, begin in zip(faces, begins[:-1].tolist(), strict=True)])
     return Surface(np.concatenate(vertices), np.concatenate(normals), joined, np.array([0, len(joined)]))
@@ -64,6 +76,24 @@ def _add_cap(ring: Array, way: float, vertices: list[Array], normals: list[Array
     faces.append(fan if way > 0 else fan[:, ::-1])
 
 
+def pane_surface(pane: PaneLaid) -> Surface:
+    """Return the faces of what fills a bay of a frame, from the first corner of its outline, mm."""
+    vertices: list[Array] = []
+    normals: list[Array] = []
+    faces: list[Indices] = []
+    first = shapely.get_coordinates(pane.outline)[0]
+    half = pane.filling.thickness / 2
+    for part in pane.parts:
+        flat = shapely.get_coordinates(part)[:-1] - first
+        low, high = (np.column_stack([flat, np.full(len(flat), up)]) for up in (-half, half))
+        _add_band(low, high, False, vertices, normals, faces)
+        _add_cap(low, -1.0, vertices, normals, faces)
+        _add_cap(high, 1.0, vertices, normals, faces)
+    # They were built lying; a pane stands upright, its face to the south.
+    stood = np.array([[1.0, 0.0, 0.0], [0.0, 0.0, -1.0], [0.0, 1.0, 0.0]])
+    return _surface([one @ stood.T for one in vertices], [one @ stood.T for one in normals], faces)
+
+
 def job_glb(solved: Solved) -> bytes:
     """Return the job as a ``.glb``: runs with their pieces, and an instance of its item for every place of a row.
 
@@ -80,6 +110,19 @@ def job_glb(solved: Solved) -> bytes:
         there = place.carriage
         name = f"{run.name}, {place.name}" if place.name else run.name
         writer.node(meshes[found.key], name, there.points(found.origin), there.turn, there.over)
+    panes: dict[int, tuple[PaneLaid, int]] = {}
+    for line, place in standing_lines(solved):
+        look_up()
+        laid = pane_laid(line)
+        if laid is None:
+            continue
+        name = job.line(line.id).name
+        if id(laid) not in panes:
+            panes[id(laid)] = laid, writer.mesh(pane_surface(laid), name, _PANES[laid.filling.of])
+        there, origin = place.carriage, np.array(line.start)
+        writer.node(
+            panes[id(laid)][1], f"{line.name}, {place.name}" if place.name else line.name, there.points(origin), there.turn, there.over
+        )
     items: dict[tuple[str, int, float], int] = {}
     for solved_row, place in standing_rows(solved):
         look_up()

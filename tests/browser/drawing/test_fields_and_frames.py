@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from acting import card, choose, pick, saved, sheet
+from acting import PIECES, card, choose, pick, saved, sheet
 from playwright.sync_api import Page, expect
 
 
@@ -61,7 +61,34 @@ def test_a_frame_is_made_and_set_out(demo: Page) -> None:
     came_out = card(demo).get_by_role("status", name="What came out")
     count = int(re.findall(r"\d+", came_out.inner_text())[0])
     # The cut lies below the eaves: a foot, two sides, a level top, and two bars, for every frame.
-    expect(sheet(demo)).to_contain_text(f"{363 + 6 * count} pieces")
+    expect(sheet(demo)).to_contain_text(f"{PIECES + 6 * count} pieces")
+
+
+def test_a_frame_is_filled(demo: Page) -> None:
+    sheet(demo).get_by_role("textbox", name="Find").fill("Wind screen")
+    sheet(demo).get_by_role("button", name="Wind screen", exact=False).first.click()
+    filled = card(demo).get_by_role("status", name="What fills a frame")
+    expect(filled).to_have_text("4 panes, 5.603 m² in each frame")
+    card(demo).get_by_role("radio", name="Boards").click()
+    saved(demo, 1)
+    expect(filled).to_contain_text("4 panes, 20 boards")
+    card(demo).get_by_role("radio", name="Level", exact=True).click()
+    saved(demo, 2)
+    expect(filled).not_to_contain_text("20 boards")
+    width = card(demo).get_by_label("Width of a board")
+    width.fill("0.5")
+    demo.keyboard.press("Enter")
+    expect(card(demo).get_by_role("alert")).to_contain_text("5")
+    width.fill("200")
+    demo.keyboard.press("Enter")
+    saved(demo, 3)
+    demo.get_by_role("button", name="Cutting list", exact=True).click()
+    schedule = demo.get_by_role("region", name="Schedule")
+    expect(schedule).to_contain_text("Wind screen, boards 200 mm × 18 mm")
+    demo.get_by_role("button", name="Drawing", exact=True).click()
+    for _ in range(3):
+        demo.keyboard.press("Control+z")
+    expect(filled).to_have_text("4 panes, 5.603 m² in each frame")
 
 
 def test_lamps_hang_down_to_one_level(demo: Page) -> None:

@@ -6,7 +6,7 @@ import re
 import time
 from typing import Any
 
-from acting import card, choose, pick, saved
+from acting import PIECES, card, choose, pick, saved
 from browsing import opened
 from playwright.sync_api import Browser, Page, Route, expect
 from pydantic import TypeAdapter
@@ -107,7 +107,7 @@ def test_what_is_being_printed_is_reported_and_can_be_stopped(demo: Page) -> Non
     demo.get_by_role("button", name="Hand over").click()
     dialog = demo.get_by_role("dialog", name="Hand over")
     dialog.get_by_role("button", name="A3", exact=True).click()
-    expect(dialog.get_by_role("status")).to_contain_text("Writing 363 pieces on A3")
+    expect(dialog.get_by_role("status")).to_contain_text(f"Writing {PIECES} pieces on A3")
     dialog.get_by_role("button", name="Stop").click()
     expect(dialog.get_by_role("status")).to_have_count(0)
     with demo.expect_download() as download:

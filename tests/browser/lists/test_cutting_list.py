@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from acting import ask_for_card, card, choose, pick, saved, sheet
+from acting import PIECES, ask_for_card, card, choose, pick, saved, sheet
 from playwright.sync_api import Locator, Page, Route, expect
 
 
@@ -18,11 +18,11 @@ def figures(cells: Locator) -> list[float]:
 
 
 def test_it_is_found_sorted_and_grouped(demo: Page) -> None:
-    expect(sheet(demo)).to_contain_text("363 pieces")
+    expect(sheet(demo)).to_contain_text(f"{PIECES} pieces")
     demo.keyboard.press("u")
     main = demo.get_by_role("main")
     table = main.get_by_role("table").first
-    expect(table.get_by_role("rowheader", name="All · 363 pieces")).to_be_in_viewport()
+    expect(table.get_by_role("rowheader", name=f"All · {PIECES} pieces")).to_be_in_viewport()
     main.get_by_label("Find in the cutting list").fill("skirting, south-east")
     expect(table).to_contain_text("Found · 7 pieces")
     assert tags(table) == [f"SE{number}" for number in range(1, 8)]
@@ -87,7 +87,7 @@ def test_tags_stay_notes_are_kept_and_columns_are_chosen(demo: Page) -> None:
 
 
 def test_it_and_the_schedule_are_walked_by_keyboard(demo: Page) -> None:
-    expect(sheet(demo)).to_contain_text("363 pieces")
+    expect(sheet(demo)).to_contain_text(f"{PIECES} pieces")
     demo.keyboard.press("u")
     main = demo.get_by_role("main")
     main.get_by_role("button", name="Piece S1", exact=True).focus()
@@ -114,7 +114,7 @@ def test_rows_come_when_the_list_is_looked_at_and_those_that_changed_alone(demo:
         route.abort() if failing else route.continue_()
 
     demo.route("**/cutting?**", answered)
-    expect(sheet(demo)).to_contain_text("363 pieces")
+    expect(sheet(demo)).to_contain_text(f"{PIECES} pieces")
     assert asked == []
     demo.keyboard.press("u")
     main = demo.get_by_role("main")
@@ -124,7 +124,7 @@ def test_rows_come_when_the_list_is_looked_at_and_those_that_changed_alone(demo:
     expect(main.get_by_role("button", name="Piece S1", exact=True)).to_be_visible()
     expect(main.get_by_role("alert")).to_have_count(0)
     # The first rows come before the rest; all of them are there.
-    expect(main.get_by_role("rowheader", name="All · 363 pieces")).to_be_attached()
+    expect(main.get_by_role("rowheader", name=f"All · {PIECES} pieces")).to_be_attached()
     demo.wait_for_load_state("networkidle")
     asked.clear()
     # Another placing makes other rows of that run, and of no other.

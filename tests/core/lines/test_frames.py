@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import io
 import math
 from typing import Any
 
 import numpy as np
 import pytest
 import shapely
+import trimesh
 from examples import examples
-from hypothesis import assume, given, settings
+from hypothesis import assume, given, reject, settings
 from hypothesis import strategies as st
 from making import mesh
 from pydantic import TypeAdapter
@@ -17,11 +19,17 @@ from pydantic import TypeAdapter
 from slow_ribbon.core.cutting import cutting_list, schedule_entries
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.edits import AnyEdit, apply, apply_all
+from slow_ribbon.core.job.job_file import job_from_text, job_to_text
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.kernel.figures import plain
+from slow_ribbon.core.lines.construction import FrameBar
 from slow_ribbon.core.lines.frames import FrameBody, frame_outline
+from slow_ribbon.core.lines.made.panes import pane_laid
+from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.rows.setting_out import set_row_out
 from slow_ribbon.core.solve.instances import standing_runs
-from slow_ribbon.core.solve.solver import solve
+from slow_ribbon.core.solve.solver import Solver, solve
+from slow_ribbon.exports.glb import job_glb
 
 read_edit = TypeAdapter(AnyEdit).validate_python
 DEEP, WIDE = 90.0, 45.0
@@ -190,3 +198,92 @@ def test_a_frame_that_loses_its_room_says_so() -> None:
         edited(job, "set_made", line="L3", changes={"cuts": [{"up": 0}]})
     with pytest.raises(Refused, match="has no members"):
         edited(job, "divide_frame", line="L2", division={"number": 2})
+
+
+@settings(max_examples=examples(40))
+@given(bodies(), st.sampled_from(["upright", "level"]), st.integers(0, 4), st.floats(-8, 12), st.sampled_from(["glass", "boards"]))
+def test_panes_fill_the_bays_between_members_and_bars(body: dict[str, Any], way: str, number: int, reach: float, of: str) -> None:
+    division = {"way": way, "number": number} if number else None
+    filling = {"of": of, "reach": reach, "board": 110, "gap": 6, "way": way, "thickness": 8}
+    try:
+        job = edited(framed(body, division), "fill_frame", line="L3", filling=filling)
+    except Refused:
+        # A frame that is too small for its bars and panes is another test's.
+        reject()
+    panes = [laid for line in job.lines if (laid := pane_laid(line)) is not None]
+    assert len(panes) == number + 1
+    outline = shapely.affinity.translate(frame_outline(FrameBody.model_validate(body)), 0, 100)
+    # What is open, worked out another way: every member and bar as a rectangle of its own taken out of the outline.
+    corners = shapely.get_coordinates(outline)
+    solid = [shapely.LineString(corners[i : i + 2]).buffer(DEEP, cap_style="square", single_sided=True) for i in range(len(corners) - 1)]
+    solid += [shapely.LineString(np.array(line.points())[:, [0, 2]]).buffer(DEEP / 2, cap_style="square") for line in bars_of(job)]
+    opened = [part for part in shapely.get_parts(outline.difference(shapely.union_all(solid))) if part.area > 50]
+    assume(len(opened) == number + 1)
+    for pane in panes:
+        bay = min(opened, key=lambda part: part.centroid.distance(pane.outline.centroid))
+        assert pane.outline.area == pytest.approx(bay.buffer(reach, join_style="mitre", mitre_limit=50).area, rel=1e-4, abs=30)
+        if of == "boards":
+            parts = shapely.union_all(pane.parts)
+            assert parts.area == pytest.approx(sum(part.area for part in pane.parts))
+            assert parts.difference(pane.outline.buffer(1e-6)).area == pytest.approx(0, abs=1e-3)
+            sides = [part.bounds[2] - part.bounds[0] if way == "upright" else part.bounds[3] - part.bounds[1] for part in pane.parts]
+            assert max(sides) <= 110 + 1e-6
+            # What is left open between boards is gaps only, and between no more boards than are needed.
+            assert len(pane.parts) <= math.ceil((pane.sides[0 if way == "upright" else 1]) / 116) + 1
+    solved = solve(job)
+    entries = [one for one in schedule_entries(solved) if one.kind in ("pane", "board")]
+    assert entries == []
+    job = edited(job, "set_typical", typical=job.typicals[0].id, changes={"here_stands": True})
+    entries = [one for one in schedule_entries(solve(job)) if one.kind in ("pane", "board")]
+    assert sum(one.area or 0 for one in entries) == pytest.approx(sum(pane.outline.area for pane in panes))
+    if of == "boards":
+        assert sum(one.total.pieces for one in entries if one.total) == sum(len(pane.parts) for pane in panes)
+    # Its own mesh, read by another library.
+    written = trimesh.load_scene(io.BytesIO(job_glb(solve(job))), file_type="glb")
+    volume = sum(mesh.volume * 1e9 for name, mesh in instances(written) if "pane" in name)
+    assert volume == pytest.approx(8 * sum(part.area for pane in panes for part in pane.parts), rel=1e-3)
+
+
+def bars_of(job: Job) -> list[Line]:
+    return [line for line in job.lines if isinstance(line.made, FrameBar)]
+
+
+def instances(scene: trimesh.Scene) -> list[tuple[str, trimesh.Trimesh]]:
+    return [
+        (node, scene.geometry[name].copy().apply_transform(at)) for node in scene.graph.nodes_geometry for at, name in [scene.graph[node]]
+    ]
+
+
+def test_panes_follow_their_frame_and_are_counted_wherever_it_stands() -> None:
+    glass = {"of": "glass", "thickness": 8, "reach": 12}
+    job = edited(framed({"shape": "rectangle", "width": 3000, "height": 2400}, {"number": 2}), "fill_frame", line="L3", filling=glass)
+    job = edited(job, "add_row", row=row_of(job, {"kind": "set-number", "number": 5}))
+    wide = (3000 - 4 * DEEP) / 3 + 24
+
+    def panes(job: Job) -> list[tuple[Any, Any, Any]]:
+        return [(plain(one.name), one.items, one.area or 0.0) for one in schedule_entries(solve(job)) if one.kind == "pane"]
+
+    high = 2400 - 2 * DEEP + 24
+    [(name, items, area)] = panes(job)
+    assert name == f"Bent, glass 8 mm, {wide:.0f} mm × {high:.0f} mm"
+    assert (items, area) == (15, pytest.approx(15 * wide * high))
+    [(_, items, area)] = panes(edited(job, "set_made", line="L3", changes={"width": 3600}))
+    assert (items, area) == (15, pytest.approx(15 * (wide + 200) * high))
+    [(_, items, _)] = panes(edited(job, "divide_frame", line="L3", division={"number": 4}))
+    assert items == 25
+    [(_, items, _)] = panes(edited(job, "divide_frame", line="L3"))
+    assert items == 5
+    assert panes(edited(job, "fill_frame", line="L3")) == []
+    boards = edited(job, "fill_frame", line="L3", filling={"of": "boards", "board": 100, "gap": 0, "way": "level", "thickness": 20})
+    [entry] = [one for one in schedule_entries(solve(boards)) if one.kind == "board"]
+    assert entry.total is not None
+    assert entry.total.pieces == 15 * math.ceil((2400 - 2 * DEEP) / 100 - 1e-9)
+    assert job_from_text(job_to_text(boards)) == boards
+    # What was kept of the job with glass is not taken for that with boards.
+    solver = Solver()
+    with_glass = solver.solve(job)
+    assert list(schedule_entries(solver.solve(boards, with_glass))) == list(schedule_entries(solve(boards)))
+    with pytest.raises(Refused, match="no room for glass in bay 1"):
+        edited(job, "fill_frame", line="L3", filling={**glass, "reach": -2000})
+    with pytest.raises(Refused, match="has no members"):
+        edited(job, "fill_frame", line="L2", filling=glass)

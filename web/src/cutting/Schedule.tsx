@@ -21,7 +21,7 @@ function Worth({ entry }: { entry: ScheduleLine | undefined }) {
   );
 }
 
-/** The ground of a field or of a strip, in the columns of centres and left over. */
+/** The ground of a field or of a strip, or the faces of panes, in the columns of centres and left over. */
 function Ground({ area, words }: { area: number; words: string }) {
   const units = useUnits();
   return (
@@ -52,7 +52,8 @@ export function Schedule() {
     gcTime: 60_000,
   });
   const entryOf = (kind: string, of: string) => entries.find((entry) => entry.kind === kind && entry.of === of);
-  const cords = entries.filter((entry) => entry.kind === "cord");
+  const cut = entries.filter((entry) => entry.kind === "cord" || entry.kind === "board");
+  const panes = entries.filter((entry) => entry.kind === "pane");
   const strips = entries.filter((entry) => entry.kind === "strip");
   const fittings = shown.totals.fittings.map(({ name, number }) => [sentence(name), number] as const);
   const { kerf = 0, trim = 0 } = shown.job.saw ?? {};
@@ -150,7 +151,7 @@ export function Schedule() {
             </tbody>
           </table>
         )}
-        {(shown.rows.length > 0 || fittings.length > 0 || strips.length + cords.length > 0) && (
+        {(shown.rows.length > 0 || fittings.length > 0 || strips.length + cut.length + panes.length > 0) && (
           <table className="w-full self-start border-collapse">
             <thead>
               <tr className="border-ink border-b text-pencil text-sm">
@@ -196,16 +197,26 @@ export function Schedule() {
                   </tr>
                 );
               })}
-              {cords.map((entry) => (
-                <tr key={entry.of} className="border-rule border-b">
+              {cut.map((entry) => (
+                <tr key={`${entry.of} ${entry.kind}`} className="border-rule border-b">
                   <td className="py-1 pl-2">
                     <Words onClick={() => select([entry.of])}>{sentence(entry.name)}</Words>
                   </td>
                   <td className="figure text-right">{entry.spans}</td>
                   <td colSpan={2} className="pr-2 pl-3 text-right text-pencil">
-                    {entry.spans === 1 ? "cord" : "cords"}, to cut{" "}
+                    {entry.kind}
+                    {entry.spans === 1 ? "" : "s"}, to cut{" "}
                     <span className="figure text-ink">{formatLength(entry.cut ?? 0, units)}</span>
                   </td>
+                </tr>
+              ))}
+              {panes.map((entry) => (
+                <tr key={sentence(entry.name)} className="border-rule border-b">
+                  <td className="py-1 pl-2">
+                    <Words onClick={() => select([entry.of])}>{sentence(entry.name)}</Words>
+                  </td>
+                  <td className="figure text-right">{entry.items}</td>
+                  <Ground area={entry.area ?? 0} words="in all" />
                 </tr>
               ))}
               {strips.map((entry) => (

@@ -1,5 +1,5 @@
 /** Where what is drawn once stands: points and figures carried to the places of a typical. */
-import type { JobShown, PlaceFigures, Point3, RowFigures, RunFigures, Typical } from "../api/client";
+import type { JobShown, LineFigures, PlaceFigures, Point3, RowFigures, RunFigures, Typical } from "../api/client";
 import { lineById, linePoints, pathOf, rowById, runById, typicalById } from "./things";
 
 /** A point of what is drawn, carried to a place: mirrored in x first, then turned, then moved. */
@@ -30,6 +30,8 @@ export interface Stands {
   places: PlaceFigures[];
   /** Its lines, as they are drawn. */
   paths: Point3[][];
+  /** What fills its frames. */
+  panes: NonNullable<LineFigures["pane"]>[];
 }
 
 export function standing(shown: JobShown, id: string): Stands[] {
@@ -41,6 +43,7 @@ export function standing(shown: JobShown, id: string): Stands[] {
     runs: number ? variant.runs : drawnRuns(shown, typical),
     rows: number ? variant.rows : drawnRows(shown, typical),
     paths: number ? (variant.paths as Point3[][]) : drawnPaths(shown, typical),
+    panes: number ? variant.panes : drawnPanes(shown, typical),
     places: figures.places.filter((place) => place.variant === number && !isHere(typical, place)),
   }));
 }
@@ -50,6 +53,11 @@ function drawnPaths(shown: JobShown, typical: Typical): Point3[][] {
     const line = lineById(shown, id);
     return line ? [pathOf(shown, line).points] : [];
   });
+}
+
+function drawnPanes(shown: JobShown, typical: Typical): Stands["panes"] {
+  const own = shown.lines.filter(({ id }) => typical.lines.includes(id));
+  return own.flatMap(({ pane }) => (pane ? [pane] : []));
 }
 
 function drawnRuns(shown: JobShown, typical: Typical): RunFigures[] {

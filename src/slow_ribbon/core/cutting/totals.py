@@ -14,12 +14,14 @@ from slow_ribbon.core.cutting.item_list import items_by_kind
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.identity_cache import kept_with
 from slow_ribbon.core.kernel.saw import Saw
+from slow_ribbon.core.lines.construction import FramePane
 from slow_ribbon.core.lines.fillets import line_parts
 from slow_ribbon.core.lines.legs import CordLeg
+from slow_ribbon.core.lines.made.panes import PaneLaid, pane_laid
 from slow_ribbon.core.lines.made.strips import strip_laid
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.joints import Bars
-from slow_ribbon.core.solve.instances import typicals_of
+from slow_ribbon.core.solve.instances import standing_lines, typicals_of
 from slow_ribbon.core.solve.results import Solved, SolvedRow, SolvedRun
 
 
@@ -108,10 +110,10 @@ class ScheduleEntry:
 
     ``total``: its pieces, None where it has none, with their ``weight``, kg, and how much of them is ``painted``, mm²; ``items``: how many
     are counted, of a strip its joints; ``row``: of a row of items, its centres and left-over; ``area``: of a field or a strip its ground,
-    mm²; ``of``: the id of its run, row, section or line.
+    of panes their faces, mm²; ``of``: the id of its run, row, section or line.
     """
 
-    kind: Literal["run", "section", "size", "bar", "row", "item", "cord", "strip", "fitting", "job"]
+    kind: Literal["run", "section", "size", "bar", "row", "item", "cord", "strip", "pane", "board", "fitting", "job"]
     name: str
     total: Total | None = None
     items: int | None = None
@@ -123,7 +125,7 @@ class ScheduleEntry:
 
 
 def schedule_entries(solved: Solved) -> Iterator[ScheduleEntry]:
-    """Yield the lines of the schedule: runs, sections with their sizes and bars, rows, items by their kind, strips, fittings, the job."""
+    """Yield the lines of the schedule: runs, sections with their sizes and bars, rows, items by kind, strips, panes, fittings, the job."""
     job, totals, sums = solved.job, schedule(solved), _Sums()
     for cut in cutting_list(solved):
         sums.add(cut, job.run(cut.run))
@@ -156,10 +158,28 @@ def schedule_entries(solved: Solved) -> Iterator[ScheduleEntry]:
         if line.strip is not None:
             laid = strip_laid(line)
             yield ScheduleEntry("strip", line.name, items=len(laid.joints), area=float(laid.region.area), of=line.id)
+    yield from _panes(solved)
     for name, number in totals.fittings.items():
         yield ScheduleEntry("fitting", name, items=number)
     together = of("job", job.name, totals.job, "")
     yield replace(together, items=sum(count.count for count in totals.rows.values()))
+
+
+def _panes(solved: Solved) -> Iterator[ScheduleEntry]:
+    """Yield the panes of frames, those that are alike together: glass and mesh by their sides, boards by how many and how long."""
+    alike: dict[tuple[str, str], list[PaneLaid]] = {}
+    for line, _ in standing_lines(solved):
+        laid = pane_laid(line)
+        if laid is not None and isinstance(line.made, FramePane):
+            alike.setdefault((line.made.line, laid.name), []).append(laid)
+    for (frame, name), panes in alike.items():
+        area = sum(float(one.outline.area) for one in panes)
+        whole = f"{solved.job.line(frame).name}, {name}"
+        if panes[0].filling.of == "boards":
+            lengths = [length for one in panes for length in one.lengths]
+            yield ScheduleEntry("board", whole, Total(len(lengths), sum(lengths), sum(lengths)), area=area, of=frame)
+        else:
+            yield ScheduleEntry("pane", whole, items=len(panes), area=area, of=frame)
 
 
 class _Sums:

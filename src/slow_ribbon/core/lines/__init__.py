@@ -6,7 +6,8 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import Offset, Walk
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.fillets import LinePart, line_parts, only_straight
-from slow_ribbon.core.lines.frames import FrameBody, FrameCut
+from slow_ribbon.core.lines.frame_panes import FrameFilling
+from slow_ribbon.core.lines.frames import FrameBody, FrameCut, FrameDivision
 from slow_ribbon.core.lines.legs import (
     AnyLeg,
     ArcLeg,
@@ -23,6 +24,7 @@ from slow_ribbon.core.lines.legs import (
     spline_leg,
 )
 from slow_ribbon.core.lines.lines_by import LinesBy
+from slow_ribbon.core.lines.made.panes import PaneLaid, pane_laid
 from slow_ribbon.core.lines.made.strips import strip_laid
 from slow_ribbon.core.lines.made.walk import walk
 from slow_ribbon.core.lines.model import MOST_LINES, Line, LineBody, Mark, Opening, Source, Strip, Wall, line_body, with_ids
@@ -40,6 +42,8 @@ __all__ = [
     "CurveLeg",
     "FrameBody",
     "FrameCut",
+    "FrameDivision",
+    "FrameFilling",
     "Grid",
     "Hanging",
     "Leg",
@@ -53,6 +57,7 @@ __all__ = [
     "Opening",
     "Outcome",
     "OwnMeasure",
+    "PaneLaid",
     "PassPoint",
     "PlaceBody",
     "PlacesAlong",
@@ -71,6 +76,7 @@ __all__ = [
     "line_body",
     "line_parts",
     "only_straight",
+    "pane_laid",
     "place",
     "shape_of",
     "shape_of_straights",

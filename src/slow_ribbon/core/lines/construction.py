@@ -12,6 +12,7 @@ from pydantic import Field
 
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Index, Model, Point3
 from slow_ribbon.core.kernel.units import System
+from slow_ribbon.core.lines.frame_panes import FrameFilling
 from slow_ribbon.core.lines.frames import FrameBody, FrameDivision
 from slow_ribbon.core.sections.document.section import Across, Up
 
@@ -147,5 +148,27 @@ class FrameBar(MadeLine):
         return (self.line,)
 
 
-AnyMade = Walk | Offset | Midway | SetOut | StripEdge | FrameOutline | FrameBar
-Made = Annotated[Walk | Offset | Midway | SetOut | StripEdge | FrameOutline | FrameBar, Field(discriminator="kind")]
+class FramePane(MadeLine):
+    """The line goes round what fills bay ``number`` of a frame, from 0: the whole of it where it has no bars.
+
+    ``members`` is the run of the frame's members, ``bar`` that of one of its bars: how deep their sections are decides where bays end.
+    """
+
+    kind: Literal["frame_pane"] = "frame_pane"
+    line: Id
+    filling: FrameFilling
+    division: FrameDivision | None = None
+    number: Index
+    members: Id
+    bar: Id | None = None
+
+    @property
+    def uses_runs(self) -> tuple[str, ...]:
+        return (self.members,) if self.bar is None else (self.members, self.bar)
+
+    def stands_on(self) -> tuple[str, ...]:
+        return (self.line,)
+
+
+AnyMade = Walk | Offset | Midway | SetOut | StripEdge | FrameOutline | FrameBar | FramePane
+Made = Annotated[Walk | Offset | Midway | SetOut | StripEdge | FrameOutline | FrameBar | FramePane, Field(discriminator="kind")]

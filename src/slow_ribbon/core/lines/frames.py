@@ -15,6 +15,7 @@ bar
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Annotated, Final, Literal
 
 import numpy as np
@@ -75,7 +76,7 @@ def frame_outline(body: FrameBody) -> shapely.Polygon:
             raise Refused(what, f"made.cuts.{number}", "cut-away")
         if len(shapely.get_parts(left)) > 1:
             raise Refused(f"The cut at {figure(cut.up)} leaves the frame in parts: move it.", f"made.cuts.{number}", "cut-away")
-    corners = _corners(shapely.get_coordinates(left)[:-1])
+    corners = outline_corners(shapely.get_coordinates(left)[:-1])
     if len(corners) < 3:
         raise Refused("The cuts leave a frame without a corner: move one of them.", "made.cuts", "cut-away")
     return shapely.Polygon(corners)
@@ -83,8 +84,13 @@ def frame_outline(body: FrameBody) -> shapely.Polygon:
 
 def frame_legs(body: FrameBody, at: Point3) -> tuple[Point3, tuple[StraightLeg, ...]]:
     """Return the start and legs of a frame's closed line, the middle of its foot at a place: from its first corner to the east."""
-    points = [(at[0] + along, at[1], at[2] + up) for along, up in shapely.get_coordinates(frame_outline(body).exterior)[:-1].tolist()]
+    points = [in_plane(at, point) for point in shapely.get_coordinates(frame_outline(body).exterior)[:-1].tolist()]
     return points[0], tuple(StraightLeg(to=to) for to in (*points[1:], points[0]))
+
+
+def in_plane(at: Point3, point: Sequence[float]) -> Point3:
+    """Return where a point (along, up) of a frame lies, the middle of whose foot stands at a place."""
+    return at[0] + point[0], at[1], at[2] + point[1]
 
 
 def bar_ends(outline: shapely.Polygon, way: Literal["upright", "level"], at: float) -> tuple[Array, Array]:
@@ -164,7 +170,7 @@ def _half_plane(cut: FrameCut) -> shapely.Polygon:
     return shapely.Polygon([begin, end, end + side * up * _FAR, begin + side * up * _FAR])
 
 
-def _corners(points: Array) -> Array:
+def outline_corners(points: Array) -> Array:
     """Return the corners of an outline (n, 2), anticlockwise, without those in one place or in line; the lowest to the west first."""
     kept: list[Array] = []
     for point in points if _area(points) > 0 else points[::-1]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from slow_ribbon.core.solve.collisions import Clash, clash_checks, clashes
 from slow_ribbon.core.solve.cross_section import CutAcross, CutThing, cut_across
-from slow_ribbon.core.solve.instances import SolvedTypical, Variant, standing_rows, standing_runs, typicals_of
+from slow_ribbon.core.solve.instances import SolvedTypical, Variant, standing_lines, standing_rows, standing_runs, typicals_of
 from slow_ribbon.core.solve.mesh_key import drawn_as
 from slow_ribbon.core.solve.results import Solved, SolvedRow, SolvedRun, SolvedThing
 from slow_ribbon.core.solve.solve_kinds import SOLVING, solve_wall
@@ -30,6 +30,7 @@ __all__ = [
     "key_of",
     "solve",
     "solve_wall",
+    "standing_lines",
     "standing_rows",
     "standing_runs",
     "typicals_of",

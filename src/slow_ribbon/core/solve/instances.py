@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -104,7 +104,7 @@ def stand(job: Job, typical: Typical, solve: Solve, key: Callable[..., str]) -> 
             variants.append(other)
             checks.extend(replace(check, thing=typical.id, what=f"In {places[0].name}: {check.what}") for check in _found(other))
     checks.extend(_on_one_another(typical))
-    whole = key(typical, *(one for variant in variants for one in _keys(variant)))
+    whole = key(typical, *(one for variant in variants for one in (*_keys(variant), *variant.lines)))
     order = (typical.here, *(place.name for place in typical.places))
     return SolvedTypical(typical.id, whole, tuple(variants), order, tuple(checks))
 
@@ -152,18 +152,23 @@ def _check(typical: Typical, place: VariantPlace, kind: CheckKind, severity: Sev
 
 def standing_runs(solved: Solved) -> Iterator[tuple[SolvedRun, VariantPlace]]:
     """Yield every run of a job wherever it stands, with its place; the place of what belongs to no typical has no name."""
-    yield from _everywhere(solved, "runs")
+    yield from _everywhere(solved, "runs", solved.results.get("runs", {}).values())
 
 
 def standing_rows(solved: Solved) -> Iterator[tuple[SolvedRow, VariantPlace]]:
     """Yield every row of a job wherever it stands, as ``standing_runs``."""
-    yield from _everywhere(solved, "rows")
+    yield from _everywhere(solved, "rows", solved.results.get("rows", {}).values())
 
 
-def _everywhere(solved: Solved, group: str) -> Iterator[tuple[Any, VariantPlace]]:
+def standing_lines(solved: Solved) -> Iterator[tuple[Line, VariantPlace]]:
+    """Yield every line of a job wherever it stands, as ``standing_runs``."""
+    yield from _everywhere(solved, "lines", solved.job.lines)
+
+
+def _everywhere(solved: Solved, group: str, things: Iterable[Any]) -> Iterator[tuple[Any, VariantPlace]]:
     within = {thing.id for typical in typicals_of(solved) for thing in getattr(typical.variants[0], group)}
     alone = VariantPlace("", HERE)
-    for thing in solved.results.get(group, {}).values():
+    for thing in things:
         if thing.id not in within:
             yield thing, alone
     for typical in typicals_of(solved):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from typing import Final
 
 from typing_extensions import TypedDict
 
@@ -169,6 +170,10 @@ def _cut_row(row: CutRow, at_saw: AtSaw, under: DrawnOutline, upper: DrawnOutlin
     )
 
 
+#: Kinds of entries whose lengths are cut of something, but which are in no run.
+_LENGTHS: Final = ("cord", "board")
+
+
 def schedule_shown(solved: Solved) -> list[ScheduleLine]:
     """Return the schedule of a job, line after line."""
     return [
@@ -180,8 +185,8 @@ def schedule_shown(solved: Solved) -> list[ScheduleLine]:
             painted=None if entry.painted is None else figure(entry.painted),
             items=entry.items,
             area=None if entry.area is None else figure(entry.area),
-            spans=entry.total.pieces if entry.kind == "cord" and entry.total is not None else None,
-            cut=figure(entry.total.bar) if entry.kind == "cord" and entry.total is not None else None,
+            spans=entry.total.pieces if entry.kind in _LENGTHS and entry.total is not None else None,
+            cut=figure(entry.total.bar) if entry.kind in _LENGTHS and entry.total is not None else None,
         )
         for entry in schedule_entries(solved)
     ]

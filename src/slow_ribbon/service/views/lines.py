@@ -14,7 +14,7 @@ from typing_extensions import TypedDict
 from slow_ribbon.core.job import line_faults
 from slow_ribbon.core.job.edits import AnyEdit
 from slow_ribbon.core.kernel import CHORD_HEIGHT, SAME_PLACE, Array
-from slow_ribbon.core.lines import Course, Hanging, Line, LinePart, course_of, hanging, line_parts, only_straight, strip_laid
+from slow_ribbon.core.lines import Course, Hanging, Line, LinePart, course_of, hanging, line_parts, only_straight, pane_laid, strip_laid
 from slow_ribbon.core.runs import stretches_between
 from slow_ribbon.core.solve import key_of, solve_wall
 from slow_ribbon.service.views.sentences import Sentence, sentence_parts
@@ -87,6 +87,16 @@ class StripFigures(TypedDict):
     level: bool
 
 
+class PaneFigures(TypedDict):
+    """What fills a bay of a frame: its area, mm², its sides, and the corners of its parts, in the middle of its thickness, mm."""
+
+    of: Literal["glass", "mesh", "boards"]
+    thickness: float
+    area: float
+    sides: Point2
+    parts: list[list[Coordinates]]
+
+
 class LineFigures(TypedDict):
     """A line's figures. ``wall`` is the key of its backdrop's mesh, which lies from ``origin``.
 
@@ -108,6 +118,7 @@ class LineFigures(TypedDict):
     leftover: float
     faults: list[LineFaultFigures]
     strip: StripFigures | None
+    pane: PaneFigures | None
     wall: str | None
     wall_footprints: list[list[DrawnOutline]]
     origin: Coordinates
@@ -170,6 +181,7 @@ def line_shown(line: Line) -> LineFigures:
             for fault in line_faults(line)
         ],
         strip=_strip(line, course),
+        pane=pane_shown(line),
         wall=wall_key(line) if line.wall else None,
         wall_footprints=drawn_together(solve_wall(line).footprints) if line.wall else [],
         origin=place(course.starts[0]),
@@ -190,6 +202,20 @@ def _strip(line: Line, course: Course) -> StripFigures | None:
         ],
         joints=[(left, right) for left, right in (flats(one) for one in ends)],
         level=len(_heights(course, line)) == 0,
+    )
+
+
+def pane_shown(line: Line) -> PaneFigures | None:
+    """Return the figures of the pane that a line goes round; None where it goes round none."""
+    laid = pane_laid(line)
+    if laid is None:
+        return None
+    return PaneFigures(
+        of=laid.filling.of,
+        thickness=laid.filling.thickness,
+        area=figure(laid.outline.area),
+        sides=(figure(laid.sides[0]), figure(laid.sides[1])),
+        parts=[[place(corner) for corner in laid.corners(part)] for part in laid.parts],
     )
 
 

@@ -6,7 +6,7 @@ from typing_extensions import TypedDict
 
 from slow_ribbon.core.lines import Line
 from slow_ribbon.core.solve import SolvedTypical, Variant
-from slow_ribbon.service.views.lines import Coordinates, line_shown, place
+from slow_ribbon.service.views.lines import Coordinates, PaneFigures, line_shown, pane_shown, place
 from slow_ribbon.service.views.rows import RowFigures, row_shown
 from slow_ribbon.service.views.runs import RunFigures, run_shown
 
@@ -25,10 +25,11 @@ class PlaceFigures(TypedDict):
 
 
 class VariantFigures(TypedDict):
-    """What stands otherwise than it is drawn: its runs, rows and lines before they are carried to a place."""
+    """What stands otherwise than it is drawn: its runs, rows, lines and panes before they are carried to a place."""
 
     label: str
     paths: list[list[Coordinates]]
+    panes: list[PaneFigures]
     runs: list[RunFigures]
     rows: list[RowFigures]
 
@@ -68,6 +69,7 @@ def _variant(variant: Variant, message: bool) -> VariantFigures:
     return VariantFigures(
         label=variant.label,
         paths=[_path(line) for line in variant.lines] if message else [],
+        panes=[pane for line in variant.lines if (pane := pane_shown(line)) is not None] if message else [],
         runs=[run_shown(run) for run in variant.runs] if message else [],
         rows=[row_shown(row, solved, lines[row.line]) for row, solved in rows] if message else [],
     )

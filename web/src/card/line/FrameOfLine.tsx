@@ -1,9 +1,10 @@
-/** A frame: its shape and sizes, the planes that cut it, and the bars that divide it. */
+/** A frame: its shape and sizes, the planes that cut it, the bars that divide it and what fills it. */
 import type { Edit, Line, Problem } from "../../api/client";
 import { type Frame, frameShapeOf, frameShapes } from "../../setting/frameShapes";
 import { Choice, Pick, Words } from "../../ui/choices";
 import { AngleField, CountField, LengthField, Setting } from "../../ui/fields";
 import { useChanges, useShown } from "../../window/job";
+import { FillingOfFrame } from "./FillingOfFrame";
 
 type Cut = NonNullable<Frame["cuts"]>[number];
 
@@ -55,6 +56,7 @@ export function FrameOfLine({ line, made }: { line: Line; made: Frame }) {
         </Words>
       </p>
       <Bars line={line} />
+      <FillingOfFrame line={line} />
     </>
   );
 }

@@ -3,6 +3,7 @@
 import { Canvas, useFrame } from "@react-three/fiber";
 import { useMemo, useRef, useState } from "react";
 import * as THREE from "three";
+import type { Point3 } from "../../api/client";
 import { colour } from "../../ui/colour";
 import { useShown } from "../../window/job";
 import { usePart } from "../../window/store";
@@ -11,6 +12,7 @@ import { Hints } from "../Hints";
 import { fitPoints } from "../plan/frame";
 import { Camera } from "./Camera";
 import { FaultMarks, LineMark, PointerMark } from "./SolidMarks";
+import { SolidPane } from "./SolidPane";
 import { SolidPlaces } from "./SolidPlaces";
 import { SolidStrip } from "./SolidStrip";
 import { Items, RunMesh, Wall } from "./SolidThings";
@@ -77,6 +79,9 @@ function Scene({ tell }: { tell: (words: string) => void }) {
         return wall && <Wall key={line.id} figures={line} side={wall.side} />;
       })}
       {shown.lines.map((line) => line.strip && <SolidStrip key={line.id} figures={line} />)}
+      {shown.lines.map(
+        (line) => line.pane && <SolidPane key={line.id} pane={line.pane} origin={line.origin as Point3} />,
+      )}
       {shown.runs.map((run) => (
         <RunMesh key={run.id} figures={run} />
       ))}

@@ -13,6 +13,7 @@ import { useDisposed } from "../disposing";
 import { useOneRowPlaces } from "../places";
 import { toneOf } from "../tones";
 import { itemMatrix, numbersOf } from "./itemShape";
+import { PaneMaterial, paneGeometry } from "./SolidPane";
 import { tinted, useMesh } from "./SolidThings";
 import { useItemShape } from "./useItemShape";
 
@@ -53,6 +54,7 @@ function Places({ typical, variant, places, over }: Standing) {
       {variant.rows.map((row) => (
         <RowInPlaces key={row.id} {...{ row, typical, places, over }} />
       ))}
+      {variant.panes.length > 0 && <PanesInPlaces {...{ typical, variant, places, over }} />}
       {places.length <= EDGED && <LinesInPlaces {...{ typical, variant, places, over }} />}
     </group>
   );
@@ -166,6 +168,42 @@ function RunInPlaces({ run, typical, places, over }: { run: RunFigures } & Omit<
           </lineSegments>
         ))}
     </>
+  );
+}
+
+/** The panes of frames, which are all of one filling. */
+function PanesInPlaces({ typical, variant, places, over }: Standing) {
+  const { panes } = variant;
+  const origin = panes[0]?.parts[0]?.[0] as Point3;
+  const geometry = useMemo(() => {
+    const [x, y, z] = origin;
+    return paneGeometry(panes).translate(-x, -y, -z);
+  }, [panes, origin]);
+  useDisposed(geometry);
+  const matrices = useMemo(() => {
+    const from = new THREE.Matrix4().makeTranslation(...origin);
+    return places.map((place) => instance(place, over).multiply(from));
+  }, [places, over, origin]);
+  const white = useMemo(() => new THREE.Color("white"), []);
+  const mesh = useInstances(
+    places.length,
+    (i) => matrices[i] as THREE.Matrix4,
+    () => white,
+    [geometry, matrices],
+  );
+  const pick = usePicking(typical, places);
+  const of = panes[0]?.of ?? "glass";
+  return (
+    <instancedMesh
+      key={places.length}
+      ref={mesh}
+      args={[geometry, undefined, places.length]}
+      castShadow={of === "boards"}
+      receiveShadow
+      onClick={pick}
+    >
+      <PaneMaterial of={of} />
+    </instancedMesh>
   );
 }
 

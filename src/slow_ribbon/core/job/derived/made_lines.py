@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Final
 
+import shapely
+
 from slow_ribbon.core.job.derived.expansion import MEASURES, Expansion, Follow, Gone, Step
 from slow_ribbon.core.job.document.delta import unlike_parts
 from slow_ribbon.core.job.document.document import Job
@@ -12,8 +14,9 @@ from slow_ribbon.core.job.document.kinds import LINES, RUNS, SECTIONS
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.construction import AnyMade, FrameBar, FrameOutline, Offset, SetOut, StripEdge, Walk
-from slow_ribbon.core.lines.frames import FrameDivision, bar_ends, bar_places, frame_legs, frame_outline
+from slow_ribbon.core.lines.construction import AnyMade, FrameBar, FrameOutline, FramePane, Offset, SetOut, StripEdge, Walk
+from slow_ribbon.core.lines.frame_panes import FrameFilling, frame_panes
+from slow_ribbon.core.lines.frames import FrameDivision, bar_ends, bar_places, frame_legs, frame_outline, in_plane, outline_corners
 from slow_ribbon.core.lines.legs import AnyLeg, StraightLeg
 from slow_ribbon.core.lines.made.midline import midway
 from slow_ribbon.core.lines.made.parallel import moved_aside
@@ -42,6 +45,12 @@ def made_geometry(job: Job | Expansion, made: AnyMade) -> tuple[Point3, tuple[An
     if isinstance(made, FrameBar):
         depths = (frame_depth(job, job.get(RUNS, id)) for id in made.uses_runs)
         return *bar_of_frame(job.get(LINES, made.line), made.division, made.number, *depths), False
+    if isinstance(made, FramePane):
+        member, *bars = (frame_depth(job, job.get(RUNS, id)) for id in made.uses_runs)
+        panes = panes_of_frame(job.get(LINES, made.line), made.division, made.filling, member, *bars)
+        if made.number >= len(panes):
+            raise Refused(f"The frame has {len(panes)} bays only: divide it anew.", "made.number", "no-pane")
+        return *panes[made.number], True
     if isinstance(made, StripEdge):
         line = job.get(LINES, made.line)
         return *strip_edge(line, made.side), line.closed
@@ -64,16 +73,36 @@ def bar_of_frame(frame: Line, division: FrameDivision, number: int, member: floa
 
     Raises ``Refused`` where the line is no frame, or has no room for the bar.
     """
-    of = frame.made
-    if not isinstance(of, FrameOutline):
-        raise Refused(f"{frame.name} is no frame any more: remove its bars, or undo what was done to it.", "made.line", "no-frame")
+    of = _outline_of(frame)
     outline = frame_outline(of)
     places = bar_places(outline, division, member, bar)
     if number >= len(places):
         raise Refused(f"{frame.name} has room for {len(places)} bars only: divide it anew.", "made.number", "no-bar")
     ends = bar_ends(outline, division.way, places[number])
-    start, end = ((of.at[0] + along, of.at[1], of.at[2] + up) for along, up in (point.tolist() for point in ends))
+    start, end = (in_plane(of.at, point.tolist()) for point in ends)
     return start, (StraightLeg(to=end),)
+
+
+def panes_of_frame(
+    frame: Line, division: FrameDivision | None, filling: FrameFilling, member: float, bar: float = 0.0
+) -> list[tuple[Point3, tuple[AnyLeg, ...]]]:
+    """Return the starts and legs of the closed lines round what fills the bays of a frame, whose members and bars are some depths, mm.
+
+    Raises ``Refused`` where the line is no frame, or a bay has no room.
+    """
+    of = _outline_of(frame)
+    found: list[tuple[Point3, tuple[AnyLeg, ...]]] = []
+    for pane in frame_panes(frame_outline(of), division, filling, member, bar):
+        start, *others = (in_plane(of.at, point) for point in outline_corners(shapely.get_coordinates(pane)[:-1]).tolist())
+        found.append((start, tuple(StraightLeg(to=to) for to in (*others, start))))
+    return found
+
+
+def _outline_of(frame: Line) -> FrameOutline:
+    if not isinstance(frame.made, FrameOutline):
+        what = f"{frame.name} is no frame any more: remove its bars and what fills it, or undo what was done to it."
+        raise Refused(what, "made.line", "no-frame")
+    return frame.made
 
 
 def datum_beside(job: Job | Expansion, made: SetOut, line: Line) -> tuple[float, float]:

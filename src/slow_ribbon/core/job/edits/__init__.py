@@ -25,7 +25,7 @@ from slow_ribbon.core.job.edits.runs import AddRuns, PlacingChanges, RunChanges,
 from slow_ribbon.core.job.edits.sections import AddSection, SectionChanges, SectionOfLines, SetSection
 from slow_ribbon.core.job.edits.sizes import RowChange, SetRange, SetSizes, SizeChange
 from slow_ribbon.core.job.edits.strips import EdgeStrip
-from slow_ribbon.core.job.edits.typicals import AddPlaces, AddTypical, CutLoose, NewPlace, NewTypical, SetPlaces, SetTypical
+from slow_ribbon.core.job.edits.typicals import AddPlaces, AddTypical, CutLoose, NewPlace, NewTypical, SetPlaces, SetTypical, TypicalChanges
 from slow_ribbon.core.job.edits.underlays import AddPicture
 
 __all__ = [
@@ -84,6 +84,7 @@ __all__ = [
     "SetTypical",
     "ShapeOutlineEdge",
     "SizeChange",
+    "TypicalChanges",
     "apply",
     "apply_all",
     "comes_elsewhere",

@@ -17,7 +17,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name, Point2, Some
 from slow_ribbon.core.kernel.patience import look_up
 from slow_ribbon.core.lines.alignment import course_of
-from slow_ribbon.core.lines.construction import AnyMade, FrameBar, FrameOutline, Made, Midway, Offset, SetOut, StripEdge, Walk
+from slow_ribbon.core.lines.construction import AnyMade, FrameBar, FrameOutline, FramePane, Made, Midway, Offset, SetOut, StripEdge, Walk
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.lines.region import region
 from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
@@ -58,7 +58,7 @@ else:
         __name__,
         "MadeChanges",
         "What is changed of how a line is made; with another ``kind`` all of that kind.",
-        (Walk, Offset, Midway, SetOut, StripEdge, FrameOutline, FrameBar),
+        (Walk, Offset, Midway, SetOut, StripEdge, FrameOutline, FrameBar, FramePane),
         start=PointChange,
         at=PointChange,
     )

@@ -1,10 +1,10 @@
-"""Edits of frames: made with its members as a typical that rows set out, and divided by bars."""
+"""Edits of frames: made with their members as a typical that rows set out, divided by bars, and filled."""
 
 from __future__ import annotations
 
 from typing import Any, Final, Literal
 
-from slow_ribbon.core.job.derived.made_lines import bar_of_frame, frame_depth
+from slow_ribbon.core.job.derived.made_lines import bar_of_frame, frame_depth, panes_of_frame
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import LINES, RUNS, TYPICALS
 from slow_ribbon.core.job.document.labels import free_tag
@@ -12,7 +12,8 @@ from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.lines import lines_added
 from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Id, Name, Point3
-from slow_ribbon.core.lines.construction import FrameBar, FrameOutline
+from slow_ribbon.core.lines.construction import FrameBar, FrameOutline, FramePane
+from slow_ribbon.core.lines.frame_panes import FrameFilling
 from slow_ribbon.core.lines.frames import FrameBody, FrameDivision, bar_places, frame_legs, frame_outline
 from slow_ribbon.core.lines.model import Line, LineBody
 from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
@@ -41,6 +42,7 @@ class AddFrame(Edit):
     size: Name | None = None
     division: FrameDivision | None = None
     bar: Id | None = None
+    filling: FrameFilling | None = None
 
     def apply(self, job: Job) -> Job:
         job.section(self.section)
@@ -51,14 +53,15 @@ class AddFrame(Edit):
         job = job.added(RUNS, _run(job, f"{self.name}, members"[:120], line.id, self.section, self.size, "middle-foot"))
         typical: dict[str, Any] = {"name": self.name, "lines": (line.id,), "base": self.at, "here": "0", "here_stands": False}
         job = job.added(TYPICALS, typical)
-        return job if self.division is None else _divided(job, line, self.division, self.bar or self.section)
+        job = job if self.division is None else _divided(job, line, self.division, self.bar or self.section)
+        return job if self.filling is None else _filled(job, line, self.filling)
 
     def describe(self, job: Job) -> str:
         return f"made the frame {self.name}"
 
 
 class DivideFrame(Edit):
-    """Divide a frame by bars of a section, instead of those that it has; with no division it has none."""
+    """Divide a frame by bars of a section, instead of those that it has; with no division it has none. What fills it fills its new bays."""
 
     touches = _TOUCHES
 
@@ -69,22 +72,55 @@ class DivideFrame(Edit):
 
     def apply(self, job: Job) -> Job:
         line = job.line(self.line)
+        filling = next((pane.filling for _, pane in _panes(job, line)), None)
         bars = {one.id for one in job.lines if isinstance(one.made, FrameBar) and one.made.line == line.id}
         known = next((run.section for run in job.runs if run.line in bars), None)
-        job = job.model_copy(
-            update={
-                "runs": tuple(run for run in job.runs if run.line not in bars),
-                "lines": tuple(one for one in job.lines if one.id not in bars),
-                "typicals": tuple(
-                    one.model_copy(update={"lines": tuple(id for id in one.lines if id not in bars)}) for one in job.typicals
-                ),
-            }
-        )
+        job = _without(job, bars | {id for id, _ in _panes(job, line)})
         section = self.section or known or _members(job, line).section
-        return job if self.division is None else _divided(job, line, self.division, section)
+        job = job if self.division is None else _divided(job, line, self.division, section)
+        return job if filling is None else _filled(job, line, filling)
 
     def describe(self, job: Job) -> str:
         return f"divided {job.line(self.line).name}" if self.division else f"took the bars out of {job.line(self.line).name}"
+
+
+class FillFrame(Edit):
+    """Fill every bay of a frame, with glass, mesh or boards, instead of what fills it; with no filling it stays open."""
+
+    touches = _TOUCHES
+
+    kind: Literal["fill_frame"] = "fill_frame"
+    line: Id
+    filling: FrameFilling | None = None
+
+    def apply(self, job: Job) -> Job:
+        line = job.line(self.line)
+        panes = _panes(job, line)
+        if self.filling is not None and panes:
+            # As many bays as before: the panes stay the lines that they are.
+            for id, pane in panes:
+                job = job.put(job.line(id).model_copy(update={"made": pane.model_copy(update={"filling": self.filling})}))
+            return job
+        job = _without(job, {id for id, _ in panes})
+        return job if self.filling is None else _filled(job, line, self.filling)
+
+    def describe(self, job: Job) -> str:
+        name = job.line(self.line).name
+        return f"took out what filled {name}" if self.filling is None else f"filled {name} with {self.filling.of}"
+
+
+def _panes(job: Job, line: Line) -> list[tuple[str, FramePane]]:
+    """Return the ids of the lines round a frame's panes, with how these are made."""
+    return [(one.id, one.made) for one in job.lines if isinstance(one.made, FramePane) and one.made.line == line.id]
+
+
+def _without(job: Job, lines: set[str]) -> Job:
+    """Return a job without some lines and the runs along them; no typical has them any more."""
+    typicals = tuple(one.model_copy(update={"lines": tuple(id for id in one.lines if id not in lines)}) for one in job.typicals)
+    kept_lines = tuple(one for one in job.lines if one.id not in lines)
+    return job.model_copy(
+        update={"runs": tuple(run for run in job.runs if run.line not in lines), "lines": kept_lines, "typicals": typicals}
+    )
 
 
 def _divided(job: Job, line: Line, division: FrameDivision, section: str) -> Job:
@@ -101,13 +137,34 @@ def _divided(job: Job, line: Line, division: FrameDivision, section: str) -> Job
         start, legs = bar_of_frame(line, division, number, member, bar)
         made = FrameBar(line=line.id, division=division, number=number, members=members.id, bar=own)
         bars.append(LineBody(name=f"{line.name}, bar {number + 1}"[:120], start=start, legs=legs, made=made, **_IN_PLANE))
-    job = lines_added(job, bars)
-    ids = tuple(one.id for one in job.lines[len(job.lines) - count :])
+    job, ids = _with_lines(job, line, bars)
     shaped = {"first_end": ScribedTo(to=members.id), "last_end": ScribedTo(to=members.id)}
     for number, id in enumerate(ids, start=1):
         job = job.added(RUNS, {**_run(job, f"{line.name}, bar {number}"[:120], id, section, None, "middle"), **shaped})
+    return job
+
+
+def _filled(job: Job, line: Line, filling: FrameFilling) -> Job:
+    """Return the job with a pane in every bay of a frame."""
+    members = _members(job, line)
+    # All bars of a frame are of one section.
+    first = next((one.made for one in job.lines if isinstance(one.made, FrameBar) and one.made.line == line.id), None)
+    division, bar = (None, None) if first is None else (first.division, first.bar)
+    depths = [frame_depth(job, run) for run in (members, *([] if bar is None else [job.run(bar)]))]
+    panes = []
+    for number, (start, legs) in enumerate(panes_of_frame(line, division, filling, *depths)):
+        made = FramePane(line=line.id, filling=filling, division=division, number=number, members=members.id, bar=bar)
+        name = f"{line.name}, pane {number + 1}"[:120]
+        panes.append(LineBody(name=name, start=start, legs=legs, closed=True, made=made, **_IN_PLANE))
+    return _with_lines(job, line, panes)[0]
+
+
+def _with_lines(job: Job, line: Line, bodies: list[LineBody]) -> tuple[Job, tuple[str, ...]]:
+    """Return the job with lines in a frame, which stand wherever it does, and their ids."""
+    job = lines_added(job, bodies)
+    ids = tuple(one.id for one in job.lines[len(job.lines) - len(bodies) :])
     typicals = tuple(one.model_copy(update={"lines": (*one.lines, *ids)}) if line.id in one.lines else one for one in job.typicals)
-    return job.model_copy(update={"typicals": typicals})
+    return job.model_copy(update={"typicals": typicals}), ids
 
 
 def _members(job: Job, line: Line) -> Run:

@@ -45,7 +45,7 @@ EDITS: Final[tuple[type[Edit], ...]] = (
     openings.AddOpenings, openings.SetOpening, openings.RemoveOpenings, openings.AddMarks, openings.SetMark, openings.RemoveMarks,
     split_join.SplitLine, split_join.JoinLines, split_join.ReverseLines, split_join.StartLineAt, split_join.SimplifyLines,
     construction.AddMade, construction.SetMade, construction.SetLineOut, construction.AddRegion,
-    strips.EdgeStrip, frames.AddFrame, frames.DivideFrame, transform.MirrorLines, transform.CopyLines,
+    strips.EdgeStrip, frames.AddFrame, frames.DivideFrame, frames.FillFrame, transform.MirrorLines, transform.CopyLines,
     job.RenameJob, job.SetUnits, measures.SetMeasures, measures.Bind,
     sections.AddSection, sections.SetSection, sections.TakeVersion, sections.FreeSection, sections.SectionOfLines, sections.SectionOfRegion,
     outlines.MoveOutlinePoint, outlines.ShapeOutlineEdge, outlines.PutOutlinePoint,
