@@ -27,12 +27,13 @@ from slow_ribbon.core.job.edits import AnyEdit
 from slow_ribbon.core.job.edits.apply import apply, apply_all
 from slow_ribbon.core.job.edits.runs import PlacingChanges, RunChanges, SetPlacing, SetRun
 from slow_ribbon.core.kernel.figures import plain
+from slow_ribbon.core.lines.made.panes import pane_laid
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.split_join import moved_by
 from slow_ribbon.core.lines.transform import turning
 from slow_ribbon.core.rows.items import ITEMS, BroughtItem, Part, TypicalItem
 from slow_ribbon.core.runs.placement.placing import FacingSide
-from slow_ribbon.core.solve import solve, standing_runs
+from slow_ribbon.core.solve import solve, standing_lines, standing_runs
 from slow_ribbon.demo import ferry_house
 from slow_ribbon.exports.csv import CUTTING_COLUMNS, SCHEDULE_COLUMNS, cutting_rows, items_csv, schedule_rows, to_csv
 from slow_ribbon.exports.glb import item_surface, job_glb
@@ -88,7 +89,8 @@ def test_the_model_is_glTF_that_trimesh_reads_true_to_size() -> None:  # noqa: N
     assert scene.bounds[1][1] == pytest.approx(4.2 * solved.rows[trees.id].out.sizes.max(), abs=1e-4)
     # A typical among the items of a row is there by what it is made of.
     solid = [row for row in solved.job.rows if row.item.parts]
-    assert len(scene.graph.nodes_geometry) == len(list(standing_runs(solved))) + sum(solved.rows[row.id].out.count for row in solid)
+    stood = len(list(standing_runs(solved))) + sum(solved.rows[row.id].out.count for row in solid)
+    assert len(scene.graph.nodes_geometry) == stood + sum(pane_laid(line) is not None for line, _ in standing_lines(solved))
     # One whose pieces all meet in mitres: others are solids apart that touch.
     rail = solved.runs["R30"]
     found = next(part for name, part in scene.geometry.items() if name.startswith("Dado rail"))
