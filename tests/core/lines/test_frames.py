@@ -190,6 +190,14 @@ def test_what_cannot_be_framed_is_refused(wrong: dict[str, Any], said: str) -> N
         edited(job, "add_frame", **{"name": "Bent", "section": "S1", **wrong})
 
 
+def test_what_lies_in_a_frame_stays_where_it_is_once_that_is_changed_by_hand() -> None:
+    filled = edited(framed({"shape": "rectangle", "width": 3000, "height": 2400}, {"number": 1}), "fill_frame", line="L3", filling={})
+    found = apply_all(filled, [read_edit({"kind": "move_vertex", "line": "L3", "point": 2, "to": [1500, 0, 2600]})])
+    assert [line.made for line in found.job.lines] == [None] * len(filled.lines)
+    assert [(line.start, line.legs) for line in found.job.lines[2:]] == [(line.start, line.legs) for line in filled.lines[2:]]
+    assert any("the frame that it lies in" in notice for notice in found.notices)
+
+
 def test_a_frame_that_loses_its_room_says_so() -> None:
     job = framed({"shape": "rectangle", "width": 3000, "height": 2400}, {"number": 5})
     with pytest.raises(Refused, match="find no room"):

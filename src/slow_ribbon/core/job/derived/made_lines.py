@@ -140,6 +140,8 @@ def _derived(expansion: Expansion, line: Line) -> Line:
         raise Gone("what it was made from")
     if isinstance(made, StripEdge) and expansion.get(LINES, made.line).strip is None:
         raise Gone("the strip that it is an edge of")
+    if isinstance(made, FrameBar | FramePane) and not isinstance(expansion.get(LINES, made.line).made, FrameOutline):
+        raise Gone("the frame that it lies in")
     if any(expansion.find(RUNS, id) is None for id in made.uses_runs):
         raise Gone("what it was made from")
     try:
