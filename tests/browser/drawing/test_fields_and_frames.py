@@ -64,6 +64,18 @@ def test_a_frame_is_made_and_set_out(demo: Page) -> None:
     expect(sheet(demo)).to_contain_text(f"{PIECES + 6 * count} pieces")
 
 
+def test_a_frame_is_cut_by_the_underside_of_a_run(demo: Page) -> None:
+    sheet(demo).get_by_role("textbox", name="Find").fill("Wind screen")
+    sheet(demo).get_by_role("button", name="Wind screen", exact=False).first.click()
+    card(demo).get_by_role("button", name="Cut it by a plane").click()
+    saved(demo, 1)
+    cuts = card(demo).get_by_role("list", name="Cuts of the frame")
+    expect(cuts.get_by_label("At the height")).to_have_value("2025")
+    choose(cuts, "What cuts the frame", "Underside of Cornice")
+    expect(demo.get_by_text("Cornice does not pass over the frame: it is")).to_be_visible()
+    expect(cuts.get_by_label("At the height")).to_have_value("2025")
+
+
 def test_a_frame_is_filled(demo: Page) -> None:
     sheet(demo).get_by_role("textbox", name="Find").fill("Wind screen")
     sheet(demo).get_by_role("button", name="Wind screen", exact=False).first.click()

@@ -11,7 +11,7 @@ import pytest
 import shapely
 import trimesh
 from examples import examples
-from hypothesis import assume, given, reject, settings
+from hypothesis import assume, event, given, reject, settings
 from hypothesis import strategies as st
 from making import mesh
 from pydantic import TypeAdapter
@@ -295,3 +295,81 @@ def test_panes_follow_their_frame_and_are_counted_wherever_it_stands() -> None:
         edited(job, "fill_frame", line="L3", filling={**glass, "reach": -2000})
     with pytest.raises(Refused, match="has no members"):
         edited(job, "fill_frame", line="L2", filling=glass)
+
+
+@settings(max_examples=examples(40))
+@given(
+    st.floats(-80, 80), st.floats(-0.4, 0.4), st.floats(-600, 600), st.floats(1500, 2300), st.floats(-300, 300),
+    st.sampled_from(["gable", "rectangle", "arch"]), st.sampled_from(["left", "right"]),
+)  # fmt: skip
+def test_a_frame_is_cut_by_the_underside_of_a_run(
+    heading: float, rise: float, aside: float, up: float, stand_off: float, shape: str, side: str
+) -> None:
+    job = framed({"shape": shape, "width": 3000, "height": 2600})
+    way = np.array([math.cos(math.radians(heading)), math.sin(math.radians(heading)), rise])
+    middle = np.array([aside, aside / 2, 100 + up])
+    begin, end = (middle - 5000 * way).tolist(), (middle + 5000 * way).tolist()
+    job = edited(job, "add_lines", lines=[{"name": "Beam", "start": begin, "legs": [{"kind": "straight", "to": end}]}])
+    beam = {"facing": {"kind": side}, "stand_off": stand_off, "datum": {"kind": "named", "name": "middle"}}
+    job = edited(job, "add_runs", section="S1", lines=[job.lines[-1].id], placing=beam)
+    under = job.runs[-1].id
+    try:
+        cut = edited(job, "set_made", line="L3", changes={"cuts": [{"up": 0, "under": under}]})
+    except Refused as refused:
+        event(refused.code)
+        reject()
+    outline = shapely.Polygon(np.array(cut.line("L3").points())[:, [0, 2]])
+    # Where the solid of the run stands over the frame's plane, as another library cuts it: nothing of it in the frame, and it touches.
+    beam_solved = solve(cut).runs[under]
+    solid = mesh(beam_solved.solid()).apply_translation(beam_solved.origin)
+    over = solid.section(plane_origin=[0, 0, 0], plane_normal=[0, 1, 0])
+    if over is None:
+        reject()
+    met = shapely.MultiPoint(over.vertices[:, [0, 2]]).convex_hull
+    assert outline.buffer(-1e-3).intersection(met).area == pytest.approx(0, abs=1e-3)
+    if met.intersection(shapely.Polygon(np.array(job.line("L3").points())[:, [0, 2]]).buffer(-1)).area > 10:
+        assert outline.distance(met) == pytest.approx(0, abs=1e-3)
+        assert outline.area < shapely.Polygon(np.array(job.line("L3").points())[:, [0, 2]]).area
+
+
+def test_a_cut_by_a_run_follows_it() -> None:
+    job = framed({"shape": "rectangle", "width": 3000, "height": 2600}, {"number": 1})
+    job = edited(job, "fill_frame", line="L3", filling={})
+    beam = {"name": "Beam", "start": [-3000, 0, 2300], "legs": [{"kind": "straight", "to": [3000, 0, 2300]}]}
+    job = edited(job, "add_lines", lines=[beam])
+    job = edited(
+        job,
+        "add_runs",
+        section="S1",
+        lines=[job.lines[-1].id],
+        placing={"facing": {"kind": "left"}, "datum": {"kind": "named", "name": "middle"}},
+    )
+    line, under = job.lines[-1].id, job.runs[-1].id
+    job = edited(job, "set_made", line="L3", changes={"cuts": [{"up": 0, "under": under}]})
+
+    def tops(job: Job) -> list[float]:
+        return [max(point[2] for point in one.points()) for one in job.lines[1 : 2 + 3]]
+
+    top = 2300 - DEEP / 2
+    assert tops(job) == pytest.approx([top, top, top - DEEP, top - DEEP])
+    raised = edited(job, "move_vertex", line=line, point=0, to=[None, None, 2200])
+    raised = edited(raised, "move_vertex", line=line, point=1, to=[None, None, 2200])
+    assert tops(raised) == pytest.approx([top - 100, top - 100, top - 100 - DEEP, top - 100 - DEEP])
+    deeper = edited(job, "add_section", section={**BOARD, "name": "Deep", "height": 2 * DEEP, "outline": DEEP_OUTLINE})
+    deeper = edited(deeper, "set_run", run=under, changes={"section": deeper.sections[-1].id})
+    assert tops(deeper)[0] == pytest.approx(2300 - DEEP)
+    assert job_from_text(job_to_text(job)) == job
+    gone = apply_all(job, [read_edit({"kind": "remove", "ids": [under]})])
+    assert tops(gone.job) == pytest.approx(tops(job))
+    assert any("what it was made from" in notice for notice in gone.notices)
+    with pytest.raises(Refused, match="does not pass over the frame"):
+        edited(
+            edited(job, "move_vertex", line=line, point=0, to=[-3000, 9000, None]), "move_vertex", line=line, point=1, to=[0, 9000, None]
+        )
+    with pytest.raises(Refused, match="follow one another in a circle"):
+        edited(job, "set_made", line="L3", changes={"cuts": [{"up": 0, "under": "R4"}]})
+
+
+DEEP_OUTLINE = {
+    "start": [0, 0], "edges": [{"kind": "straight", "to": to} for to in ([WIDE, 0], [WIDE, 2 * DEEP], [0, 2 * DEEP], [0, 0])]
+}  # fmt: skip

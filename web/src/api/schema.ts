@@ -3678,6 +3678,8 @@ export interface components {
         /**
          * FrameCut
          * @description A plane that cuts a frame: through ``along`` and ``up``, mm, rising by ``slope`` degrees to the east; what is ``keep`` it stays.
+         *
+         *     With the id of a run ``under`` whose foot it lies, it is the plane on which that run's section stands where it passes the frame.
          */
         FrameCut: {
             /** Up */
@@ -3698,6 +3700,8 @@ export interface components {
              * @enum {string}
              */
             keep: "below" | "above";
+            /** Under */
+            under?: string | null;
         };
         /**
          * FrameDivision

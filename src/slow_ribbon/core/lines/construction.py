@@ -126,6 +126,10 @@ class FrameOutline(MadeLine, FrameBody):
     kind: Literal["frame"] = "frame"
     at: Point3 = (0.0, 0.0, 0.0)
 
+    @property
+    def uses_runs(self) -> tuple[str, ...]:
+        return tuple(cut.under for cut in self.cuts if cut.under is not None)
+
 
 class FrameBar(MadeLine):
     """The line is the middle of bar ``number`` of a frame, from 0, which is given by its outline's line.

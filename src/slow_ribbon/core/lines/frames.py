@@ -25,7 +25,7 @@ from shapely.geometry.base import BaseGeometry
 
 from slow_ribbon.core.kernel.arrays import Array
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Coordinate, Distance, Model, Point3, Size
+from slow_ribbon.core.kernel.fields import Coordinate, Distance, Id, Model, Point3, Size
 from slow_ribbon.core.kernel.figures import figure
 from slow_ribbon.core.kernel.units import WELD
 from slow_ribbon.core.lines.legs import StraightLeg
@@ -39,12 +39,16 @@ _LEAST_MEMBER: Final = 1.0
 
 
 class FrameCut(Model):
-    """A plane that cuts a frame: through ``along`` and ``up``, mm, rising by ``slope`` degrees to the east; what is ``keep`` it stays."""
+    """A plane that cuts a frame: through ``along`` and ``up``, mm, rising by ``slope`` degrees to the east; what is ``keep`` it stays.
+
+    With the id of a run ``under`` whose foot it lies, it is the plane on which that run's section stands where it passes the frame.
+    """
 
     up: Coordinate
     along: Coordinate = 0.0
     slope: Annotated[float, Field(ge=-90, le=90, allow_inf_nan=False)] = 0.0
     keep: Literal["below", "above"] = "below"
+    under: Id | None = None
 
 
 class FrameBody(Model):

@@ -10,6 +10,12 @@ type Cut = NonNullable<Frame["cuts"]>[number];
 
 export function FrameOfLine({ line, made }: { line: Line; made: Frame }) {
   const { edit } = useChanges();
+  const shown = useShown();
+  const own = new Set(
+    (shown.job.lines ?? []).flatMap(({ id, made: how }) =>
+      id === line.id || (how && "line" in how && how.line === line.id) ? [id] : [],
+    ),
+  );
   const set = (changes: object) => edit([{ kind: "set_made", line: line.id, changes } as Edit]);
   const shape = frameShapeOf(made.shape);
   const cuts = made.cuts ?? [];
@@ -40,7 +46,7 @@ export function FrameOfLine({ line, made }: { line: Line; made: Frame }) {
         {cuts.map((cut, number) => (
           <OneCut
             key={number}
-            cut={cut}
+            {...{ cut, own }}
             put={(one) => put(cuts.map((was, i) => (i === number ? one : was)))}
             remove={() => void put(cuts.filter((_, i) => i !== number))}
           />
@@ -61,13 +67,35 @@ export function FrameOfLine({ line, made }: { line: Line; made: Frame }) {
   );
 }
 
-function OneCut({ cut, put, remove }: { cut: Cut; put: (cut: Cut) => Promise<Problem | null>; remove: () => void }) {
+interface OfCut {
+  cut: Cut;
+  /** The lines of the frame itself, whose runs cannot cut it. */
+  own: ReadonlySet<string>;
+  put: (cut: Cut) => Promise<Problem | null>;
+  remove: () => void;
+}
+
+function OneCut({ cut, own, put, remove }: OfCut) {
+  const shown = useShown();
   const change = (part: Partial<Cut>) => put({ ...cut, ...part });
+  const runs = (shown.job.runs ?? []).filter((run) => !own.has(run.line));
   return (
     <li className="my-1 border-chalk-soft border-l-2 pl-2">
-      <LengthField label="Cut at the height" mm={cut.up} take={(up) => change({ up })} />
-      <AngleField label="Rising to the right by" degrees={cut.slope ?? 0} take={(slope) => change({ slope })} />
-      {(cut.slope ?? 0) !== 0 && (
+      <Setting label="Cut by">
+        <Pick
+          label="What cuts the frame"
+          value={cut.under ?? ""}
+          ways={[["", "A plane"], ...runs.map((run): [string, string] => [run.id, `Underside of ${run.name}`])]}
+          choose={(under) => void change({ under: under || null })}
+        />
+      </Setting>
+      {!cut.under && (
+        <>
+          <LengthField label="At the height" mm={cut.up} take={(up) => change({ up })} />
+          <AngleField label="Rising to the right by" degrees={cut.slope ?? 0} take={(slope) => change({ slope })} />
+        </>
+      )}
+      {!cut.under && (cut.slope ?? 0) !== 0 && (
         <LengthField label="Right of the middle" mm={cut.along ?? 0} take={(along) => change({ along })} />
       )}
       <Choice

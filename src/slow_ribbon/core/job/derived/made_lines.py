@@ -8,6 +8,7 @@ from typing import Final
 import shapely
 
 from slow_ribbon.core.job.derived.expansion import MEASURES, Expansion, Follow, Gone, Step
+from slow_ribbon.core.job.derived.frame_cuts import with_planes
 from slow_ribbon.core.job.document.delta import unlike_parts
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import LINES, RUNS, SECTIONS
@@ -41,13 +42,13 @@ def made_geometry(job: Job | Expansion, made: AnyMade) -> tuple[Point3, tuple[An
         start, legs = offset(line, made.distance)
         return start, legs, line.closed
     if isinstance(made, FrameOutline):
-        return *frame_legs(made, made.at), True
+        return *frame_legs(with_planes(job, made), made.at), True
     if isinstance(made, FrameBar):
         depths = (frame_depth(job, job.get(RUNS, id)) for id in made.uses_runs)
-        return *bar_of_frame(job.get(LINES, made.line), made.division, made.number, *depths), False
+        return *bar_of_frame(job, job.get(LINES, made.line), made.division, made.number, *depths), False
     if isinstance(made, FramePane):
         member, *bars = (frame_depth(job, job.get(RUNS, id)) for id in made.uses_runs)
-        panes = panes_of_frame(job.get(LINES, made.line), made.division, made.filling, member, *bars)
+        panes = panes_of_frame(job, job.get(LINES, made.line), made.division, made.filling, member, *bars)
         if made.number >= len(panes):
             raise Refused(f"The frame has {len(panes)} bays only: divide it anew.", "made.number", "no-pane")
         return *panes[made.number], True
@@ -68,12 +69,14 @@ def frame_depth(job: Job | Expansion, run: Run) -> float:
     return (section if run.size is None else in_row(section, run.size)).height
 
 
-def bar_of_frame(frame: Line, division: FrameDivision, number: int, member: float, bar: float) -> tuple[Point3, tuple[AnyLeg, ...]]:
+def bar_of_frame(
+    job: Job | Expansion, frame: Line, division: FrameDivision, number: int, member: float, bar: float
+) -> tuple[Point3, tuple[AnyLeg, ...]]:
     """Return the start and legs of a bar of a frame, whose members and bars are some depths in its plane, mm.
 
     Raises ``Refused`` where the line is no frame, or has no room for the bar.
     """
-    of = _outline_of(frame)
+    of = _outline_of(job, frame)
     outline = frame_outline(of)
     places = bar_places(outline, division, member, bar)
     if number >= len(places):
@@ -84,13 +87,13 @@ def bar_of_frame(frame: Line, division: FrameDivision, number: int, member: floa
 
 
 def panes_of_frame(
-    frame: Line, division: FrameDivision | None, filling: FrameFilling, member: float, bar: float = 0.0
+    job: Job | Expansion, frame: Line, division: FrameDivision | None, filling: FrameFilling, member: float, bar: float = 0.0
 ) -> list[tuple[Point3, tuple[AnyLeg, ...]]]:
     """Return the starts and legs of the closed lines round what fills the bays of a frame, whose members and bars are some depths, mm.
 
     Raises ``Refused`` where the line is no frame, or a bay has no room.
     """
-    of = _outline_of(frame)
+    of = _outline_of(job, frame)
     found: list[tuple[Point3, tuple[AnyLeg, ...]]] = []
     for pane in frame_panes(frame_outline(of), division, filling, member, bar):
         start, *others = (in_plane(of.at, point) for point in outline_corners(shapely.get_coordinates(pane)[:-1]).tolist())
@@ -98,11 +101,11 @@ def panes_of_frame(
     return found
 
 
-def _outline_of(frame: Line) -> FrameOutline:
+def _outline_of(job: Job | Expansion, frame: Line) -> FrameOutline:
     if not isinstance(frame.made, FrameOutline):
         what = f"{frame.name} is no frame any more: remove its bars and what fills it, or undo what was done to it."
         raise Refused(what, "made.line", "no-frame")
-    return frame.made
+    return with_planes(job, frame.made)
 
 
 def datum_beside(job: Job | Expansion, made: SetOut, line: Line) -> tuple[float, float]:
@@ -131,6 +134,8 @@ def _follows(expansion: Expansion, line: Line) -> Iterator[Follow]:
         run = expansion.find(RUNS, id)
         if run is not None:
             yield run.section, None
+            if isinstance(made, FrameOutline):
+                yield run.line, None
 
 
 def _derived(expansion: Expansion, line: Line) -> Line:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Final, Literal
 
+from slow_ribbon.core.job.derived.frame_cuts import with_planes
 from slow_ribbon.core.job.derived.made_lines import bar_of_frame, frame_depth, panes_of_frame
 from slow_ribbon.core.job.document.document import Job
 from slow_ribbon.core.job.document.kinds import LINES, RUNS, TYPICALS
@@ -46,8 +47,8 @@ class AddFrame(Edit):
 
     def apply(self, job: Job) -> Job:
         job.section(self.section)
-        start, legs = frame_legs(self.body, self.at)
         made = FrameOutline(at=self.at, **{name: getattr(self.body, name) for name in FrameBody.model_fields})
+        start, legs = frame_legs(with_planes(job, made), self.at)
         job = lines_added(job, [LineBody(name=self.name, start=start, legs=legs, closed=True, made=made, **_IN_PLANE)])
         line = job.lines[-1]
         job = job.added(RUNS, _run(job, f"{self.name}, members"[:120], line.id, self.section, self.size, "middle-foot"))
@@ -129,12 +130,12 @@ def _divided(job: Job, line: Line, division: FrameDivision, section: str) -> Job
         raise Refused(f"{line.name} is no frame: only a frame is divided by bars.", "line", "no-frame")
     members = _members(job, line)
     member, bar = frame_depth(job, members), job.section(section).height
-    count = len(bar_places(frame_outline(line.made), division, member, bar))
+    count = len(bar_places(frame_outline(with_planes(job, line.made)), division, member, bar))
     bars = []
     for number in range(count):
         # Lines and runs get their ids one after another.
         own = f"{RUNS.letter}{job.last_number + count + number + 1}"
-        start, legs = bar_of_frame(line, division, number, member, bar)
+        start, legs = bar_of_frame(job, line, division, number, member, bar)
         made = FrameBar(line=line.id, division=division, number=number, members=members.id, bar=own)
         bars.append(LineBody(name=f"{line.name}, bar {number + 1}"[:120], start=start, legs=legs, made=made, **_IN_PLANE))
     job, ids = _with_lines(job, line, bars)
@@ -152,7 +153,7 @@ def _filled(job: Job, line: Line, filling: FrameFilling) -> Job:
     division, bar = (None, None) if first is None else (first.division, first.bar)
     depths = [frame_depth(job, run) for run in (members, *([] if bar is None else [job.run(bar)]))]
     panes = []
-    for number, (start, legs) in enumerate(panes_of_frame(line, division, filling, *depths)):
+    for number, (start, legs) in enumerate(panes_of_frame(job, line, division, filling, *depths)):
         made = FramePane(line=line.id, filling=filling, division=division, number=number, members=members.id, bar=bar)
         name = f"{line.name}, pane {number + 1}"[:120]
         panes.append(LineBody(name=name, start=start, legs=legs, closed=True, made=made, **_IN_PLANE))
