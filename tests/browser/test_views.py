@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 import ezdxf
-from acting import NEW_LINE, PIECES, ask_for_card, behind, card, choose, middle_of, pick, rod, saved, sheet
+from acting import NEW_LINE, PIECES, ask_for_card, behind, card, choose, look_for, middle_of, pick, rod, saved, sheet
 from playwright.sync_api import Page, expect
 from pydantic import TypeAdapter
 
@@ -305,6 +305,7 @@ def test_closing_and_opening_a_line_and_its_wall(demo: Page) -> None:
     card(demo).get_by_role("radio", name="Closed").click()
     expect(card(demo)).to_contain_text("closed · 3 corners")
     # The lamps on it now go round, with no first and no last.
+    look_for(demo, "Bollard lights")
     expect(sheet(demo).get_by_role("button", name="Bollard lights")).not_to_contain_text("lights9 items")
     card(demo).get_by_role("checkbox", name="Show a wall").click()
     expect(card(demo).get_by_role("checkbox", name="Show a wall")).to_be_checked()

@@ -57,7 +57,7 @@ def test_the_cutting_list_as_csv() -> None:
     assert (cornice["begin_mitre_deg"], cornice["begin_bevel_deg"]) == ("31.619", "-33.863")
     assert (cornice["begin_joint"], cornice["end_joint"]) == ("", "scarf 1 in 8")
     assert sum(float(row["line_length_mm"]) for row in rows if row["tags"] in ("C1", "C2")) == pytest.approx(5900)
-    assert sum(int(row["quantity"]) for row in rows) == 363
+    assert sum(int(row["quantity"]) for row in rows) == 370
     rail = next(row for row in rows if row["tags"] == "SE7")
     assert cornice["bend"] == ""
     assert rail["bend"] == "straight 3800.000; arc 10681.415 bends 180.000 at R 3400.000 upward; straight 2400.000"

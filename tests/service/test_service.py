@@ -70,7 +70,7 @@ def test_a_job_is_started_copied_renamed_put_away_and_brought_back(client: TestC
 
 def test_what_is_shown_is_what_the_lists_and_files_say(client: TestClient, demo: str) -> None:
     shown = opened(client, demo)
-    assert shown["totals"]["job"]["pieces"] == 363
+    assert shown["totals"]["job"]["pieces"] == 370
     assert [check["kind"] for checks in shown["checks"].values() for check in checks] == ["mismatch"]
     run = next(one for one in shown["runs"] if one["id"] == "R12")
     assert [piece["tag"] for piece in run["pieces"]][:2] == ["S1", "S2"]
@@ -99,7 +99,7 @@ def test_what_is_shown_is_what_the_lists_and_files_say(client: TestClient, demo:
     alone = {run["id"] for run in shown["job"]["runs"] if run["line"] in within}
     cutting = cut_rows(client, demo, shown["cuts"])
     assert listed.text.count("\n") == 1 + sum(len(rows) for id, rows in cutting.items() if id not in alone)
-    assert "job,Kestrel Slip ferry house,363" in client.get(f"/api/jobs/{demo}/schedule.csv").text
+    assert "job,Kestrel Slip ferry house,370" in client.get(f"/api/jobs/{demo}/schedule.csv").text
     assert trimesh.load_scene(io.BytesIO(client.get(f"/api/jobs/{demo}/model.glb").content), file_type="glb").geometry
     assert job_from_text(client.get(f"/api/jobs/{demo}/job.ribbon.json").content) == ferry_house()
 

@@ -60,7 +60,7 @@ from slow_ribbon.demo.gate_tie import with_gate_tie
 from slow_ribbon.demo.goods_ramp import with_goods_ramp
 from slow_ribbon.demo.rail_picture import rail_picture
 from slow_ribbon.demo.shop_sections import with_shop_sections
-from slow_ribbon.demo.slipway import with_slipway_walk
+from slow_ribbon.demo.slipway import with_slipway_walk, with_wind_screen
 from slow_ribbon.demo.survey import ACROSS, EAST, HIGH, NORTH, SCALE, survey_content, survey_sheet
 from slow_ribbon.demo.windows import with_windows
 
@@ -143,7 +143,7 @@ def ferry_house() -> Job:
     job = with_shop_sections(with_architrave(apply_all(job, [*groups, *made]).job))
     architrave = next(section.id for section in job.sections if section.name.startswith("Architrave"))
     job = with_gate_tie(with_goods_ramp(with_bench(with_windows(job, architrave))))
-    job = with_festoon(with_slipway_walk(with_garden(job)))
+    job = with_wind_screen(with_festoon(with_slipway_walk(with_garden(job))))
     # Nothing of it was handed over while it was set up.
     return apply(job, NumberAnew(runs=tuple(run.id for run in job.runs)))
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import Final
 
+import manifold3d
 import numpy as np
 import shapely
 
@@ -33,11 +34,6 @@ def item_surface(item: ItemBase) -> Surface:
         for ring, way in ((rings[0], -1.0), (rings[-1], 1.0)):
             if np.ptp(ring[:, 0]) > 0:
                 _add_cap(ring, way, vertices, normals, faces)
-    return _surface(vertices, normals, faces)
-
-
-def _surface(vertices: list[Array], normals: list[Array], faces: list[Indices]) -> Surface:
-    """Return parts joined to one surface."""
     begins = np.cumsum([0, *(len(one) for one in vertices)])
     joined = np.concatenate([one + begin for one, begin in zip(faces, begins[:-1].tolist(), strict=True)])
     return Surface(np.concatenate(vertices), np.concatenate(normals), joined, np.array([0, len(joined)]))
@@ -77,21 +73,18 @@ def _add_cap(ring: Array, way: float, vertices: list[Array], normals: list[Array
 
 
 def pane_surface(pane: PaneLaid) -> Surface:
-    """Return the faces of what fills a bay of a frame, from the first corner of its outline, mm."""
-    vertices: list[Array] = []
-    normals: list[Array] = []
-    faces: list[Indices] = []
-    first = shapely.get_coordinates(pane.outline)[0]
-    half = pane.filling.thickness / 2
+    """Return the faces of a pane, from its origin, mm."""
+    half = pane.pane.thickness / 2
+    triangles = []
     for part in pane.parts:
-        flat = shapely.get_coordinates(part)[:-1] - first
-        low, high = (np.column_stack([flat, np.full(len(flat), up)]) for up in (-half, half))
-        _add_band(low, high, False, vertices, normals, faces)
-        _add_cap(low, -1.0, vertices, normals, faces)
-        _add_cap(high, 1.0, vertices, normals, faces)
-    # They were built lying; a pane stands upright, its face to the south.
-    stood = np.array([[1.0, 0.0, 0.0], [0.0, 0.0, -1.0], [0.0, 1.0, 0.0]])
-    return _surface([one @ stood.T for one in vertices], [one @ stood.T for one in normals], faces)
+        solid = manifold3d.CrossSection([shapely.get_coordinates(part)[:-1]]).extrude(2 * half).to_mesh()
+        triangles.append(np.asarray(solid.vert_properties, dtype=float)[np.asarray(solid.tri_verts)][:, :, :3])
+    # Extruded from its plane, in the middle of its thickness.
+    corners = (np.concatenate(triangles) - (0.0, 0.0, half)) @ pane.axes
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals /= np.linalg.norm(normals, axis=1)[:, None]
+    faces = np.arange(3 * len(corners)).reshape(-1, 3)
+    return Surface(corners.reshape(-1, 3), np.repeat(normals, 3, axis=0), faces, np.array([0, len(faces)]))
 
 
 def job_glb(solved: Solved) -> bytes:
@@ -118,11 +111,9 @@ def job_glb(solved: Solved) -> bytes:
             continue
         name = job.line(line.id).name
         if id(laid) not in panes:
-            panes[id(laid)] = laid, writer.mesh(pane_surface(laid), name, _PANES[laid.filling.of])
-        there, origin = place.carriage, np.array(line.start)
-        writer.node(
-            panes[id(laid)][1], f"{line.name}, {place.name}" if place.name else line.name, there.points(origin), there.turn, there.over
-        )
+            panes[id(laid)] = laid, writer.mesh(pane_surface(laid), name, _PANES[laid.pane.of])
+        there = place.carriage
+        writer.node(panes[id(laid)][1], f"{name}, {place.name}" if place.name else name, there.points(laid.origin), there.turn, there.over)
     items: dict[tuple[str, int, float], int] = {}
     for solved_row, place in standing_rows(solved):
         look_up()

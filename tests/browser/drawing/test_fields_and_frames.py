@@ -65,25 +65,34 @@ def test_a_frame_is_made_and_set_out(demo: Page) -> None:
 
 
 def test_a_frame_is_cut_by_the_underside_of_a_run(demo: Page) -> None:
-    sheet(demo).get_by_role("textbox", name="Find").fill("Walk frame")
-    sheet(demo).get_by_role("button", name="Walk frame", exact=False).first.click()
+    pick(demo, "Wind screen")
+    card(demo).get_by_role("button", name="Cut it by a plane").click()
+    saved(demo, 1)
     cuts = card(demo).get_by_role("list", name="Cuts of the frame")
-    expect(cuts.get_by_label("At the height")).to_have_value("2560")
+    expect(cuts.get_by_label("At the height")).to_have_value("2025")
     choose(cuts, "What cuts the frame", "Underside of Cornice")
     expect(demo.get_by_text("Cornice does not pass over the frame: it is")).to_be_visible()
-    expect(cuts.get_by_label("At the height")).to_have_value("2560")
+    expect(cuts.get_by_label("At the height")).to_have_value("2025")
+    # Moved to where that lies, it is cut by it, and higher than by the plane.
+    east = card(demo).get_by_label("East of the middle of its foot")
+    east.fill("0")
+    demo.keyboard.press("Enter")
+    saved(demo, 2)
+    choose(cuts, "What cuts the frame", "Underside of Cornice")
+    saved(demo, 3)
+    expect(cuts.get_by_label("At the height")).to_have_count(0)
 
 
 def test_a_frame_is_filled(demo: Page) -> None:
-    sheet(demo).get_by_role("textbox", name="Find").fill("Walk frame")
-    sheet(demo).get_by_role("button", name="Walk frame", exact=False).first.click()
+    pick(demo, "Wind screen")
     filled = card(demo).get_by_role("status", name="What fills a frame")
+    expect(filled).to_have_text("3 panes, 5.835 m² in each frame")
     card(demo).get_by_role("radio", name="Boards").click()
     saved(demo, 1)
-    expect(filled).to_contain_text("1 pane, 18 boards")
+    expect(filled).to_contain_text("3 panes, 21 boards")
     card(demo).get_by_role("radio", name="Level", exact=True).click()
     saved(demo, 2)
-    expect(filled).not_to_contain_text("18 boards")
+    expect(filled).not_to_contain_text("21 boards")
     width = card(demo).get_by_label("Width of a board")
     width.fill("0.5")
     demo.keyboard.press("Enter")
@@ -93,11 +102,18 @@ def test_a_frame_is_filled(demo: Page) -> None:
     saved(demo, 3)
     demo.get_by_role("button", name="Cutting list", exact=True).click()
     schedule = demo.get_by_role("region", name="Schedule")
-    expect(schedule).to_contain_text("Walk frame, boards 200 mm × 18 mm")
+    expect(schedule).to_contain_text("Wind screen, boards 200 mm × 18 mm")
     demo.get_by_role("button", name="Drawing", exact=True).click()
     for _ in range(3):
         demo.keyboard.press("Control+z")
-    expect(filled).to_have_count(0)
+    expect(filled).to_have_text("3 panes, 5.835 m² in each frame")
+    # One of them by itself; taken out it leaves its bay open, and the others as they are.
+    pick(demo, "Wind screen, pane 2")
+    expect(card(demo).get_by_role("status", name="Size of the pane")).to_contain_text(re.compile(r"860 × 2\s475, 2\.073 m²"))
+    card(demo).get_by_role("radio", name="Nothing").click()
+    saved(demo, 4)
+    pick(demo, "Wind screen")
+    expect(filled).to_contain_text("3.762 m²")
 
 
 def test_lamps_hang_down_to_one_level(demo: Page) -> None:

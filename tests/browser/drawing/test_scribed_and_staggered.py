@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import re
 
-from acting import card, choose, pick, rod, saved, sheet
+from acting import card, choose, look_for, pick, rod, saved, sheet
 from playwright.sync_api import Locator, Page, expect
 
 
@@ -120,6 +120,7 @@ def test_a_mitre_beside_a_curve_is_made_true_from_its_check(demo: Page) -> None:
     saved(demo, 3)
     svg = demo.request.get(f"/api/jobs/{id}/patterns.svg").text()
     assert svg.count("along a curve") == 2
+    look_for(demo, "Bay plinth")
     expect(sheet(demo).get_by_role("button", name=re.compile("Bay plinth"))).to_be_visible()
 
 
@@ -143,7 +144,9 @@ def test_rooms_that_are_alike_are_sent_once_to_be_drawn(demo: Page) -> None:
     asked: list[str] = []
     demo.on("request", lambda request: asked.append(request.url) if "/meshes" in request.url else None)
     demo.reload()
+    look_for(demo, "Cabin 11")
     expect(sheet(demo).get_by_role("button", name="Cabin 11").first).to_be_visible()
+    look_for(demo, "")
     demo.keyboard.press("o")
     expect(demo.get_by_text("drag to orbit")).to_be_visible()
     answer = demo.request.get(f"/api/jobs/{id}/figures", params={"revision": made.json()["revision"]}).text().splitlines()

@@ -76,7 +76,7 @@ def test_tags_stay_notes_are_kept_and_columns_are_chosen(demo: Page) -> None:
     expect(table).not_to_contain_text("Plane the foot on site")
     # It stays so when the window is opened again.
     demo.reload()
-    expect(sheet(demo)).to_contain_text("362 pieces")
+    expect(sheet(demo)).to_contain_text(f"{PIECES - 1} pieces")
     demo.keyboard.press("u")
     expect(table.get_by_role("columnheader", name="Long point")).to_have_count(1)
     expect(table.get_by_role("columnheader", name="Short point")).to_have_count(0)

@@ -1504,7 +1504,12 @@ export interface components {
             division?: components["schemas"]["FrameDivision"] | null;
             /** Bar */
             bar?: string | null;
-            filling?: components["schemas"]["FrameFilling"] | null;
+            pane?: components["schemas"]["Pane"] | null;
+            /**
+             * Reach
+             * @default 0
+             */
+            reach: number;
         };
         /**
          * AddLines
@@ -2942,7 +2947,7 @@ export interface components {
         };
         /**
          * DivideFrame
-         * @description Divide a frame by bars of a section, instead of those that it has; with no division it has none. What fills it fills its new bays.
+         * @description Divide a frame by bars of a section, instead of those that it has; with no division it has none. Its panes fill its new bays.
          */
         DivideFrame: {
             /**
@@ -3479,7 +3484,7 @@ export interface components {
         };
         /**
          * FillFrame
-         * @description Fill every bay of a frame, with glass, mesh or boards, instead of what fills it; with no filling it stays open.
+         * @description Put a pane in every bay of a frame, its edges ``reach`` mm into members and bars, instead of those it has; without one it is open.
          */
         FillFrame: {
             /**
@@ -3489,7 +3494,12 @@ export interface components {
             kind: "fill_frame";
             /** Line */
             line: string;
-            filling?: components["schemas"]["FrameFilling"] | null;
+            pane?: components["schemas"]["Pane"] | null;
+            /**
+             * Reach
+             * @default 0
+             */
+            reach: number;
         };
         /**
          * FillingChanges
@@ -3726,47 +3736,6 @@ export interface components {
             clear: number;
         };
         /**
-         * FrameFilling
-         * @description What fills the bays of a frame, ``thickness`` mm thick.
-         *
-         *     Its edges ``reach`` so far into the grooves of the members and bars around it, mm; with a minus they stay so far clear of them. Boards
-         *     lie ``way`` side by side, each ``board`` wide, with a ``gap`` between them.
-         */
-        FrameFilling: {
-            /**
-             * Of
-             * @default glass
-             * @enum {string}
-             */
-            of: "glass" | "mesh" | "boards";
-            /**
-             * Thickness
-             * @default 10
-             */
-            thickness: number;
-            /**
-             * Reach
-             * @default 0
-             */
-            reach: number;
-            /**
-             * Board
-             * @default 120
-             */
-            board: number;
-            /**
-             * Gap
-             * @default 5
-             */
-            gap: number;
-            /**
-             * Way
-             * @default upright
-             * @enum {string}
-             */
-            way: "upright" | "level";
-        };
-        /**
          * FrameOutline
          * @description The line is the outline of a frame, the middle of whose foot stands ``at`` a place; it faces south.
          */
@@ -3823,8 +3792,9 @@ export interface components {
         };
         /**
          * FramePane
-         * @description The line goes round what fills bay ``number`` of a frame, from 0: the whole of it where it has no bars.
+         * @description The line goes round a pane in bay ``number`` of a frame, from 0: in the whole of it where it has no bars.
          *
+         *     The pane's edges ``reach`` into the grooves of the members and bars around it, mm; with a minus they stay clear of them.
          *     ``members`` is the run of the frame's members, ``bar`` that of one of its bars: how deep their sections are decides where bays end.
          */
         FramePane: {
@@ -3835,7 +3805,11 @@ export interface components {
             kind: "frame_pane";
             /** Line */
             line: string;
-            filling: components["schemas"]["FrameFilling"];
+            /**
+             * Reach
+             * @default 0
+             */
+            reach: number;
             division?: components["schemas"]["FrameDivision"] | null;
             /** Number */
             number: number;
@@ -5340,6 +5314,7 @@ export interface components {
             marks: components["schemas"]["Mark"][];
             wall?: components["schemas"]["Wall"] | null;
             strip?: components["schemas"]["Strip"] | null;
+            pane?: components["schemas"]["Pane"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Undrawn
@@ -5428,6 +5403,7 @@ export interface components {
             marks: components["schemas"]["Mark"][];
             wall?: components["schemas"]["Wall"] | null;
             strip?: components["schemas"]["Strip"] | null;
+            pane?: components["schemas"]["Pane"] | null;
             source?: components["schemas"]["Source"] | null;
             /**
              * Undrawn
@@ -5468,6 +5444,7 @@ export interface components {
             spread?: boolean | null;
             wall?: components["schemas"]["WallChanges"] | null;
             strip?: components["schemas"]["StripChanges"] | null;
+            pane?: components["schemas"]["PaneChanges"] | null;
             /** Undrawn */
             undrawn?: "" | null;
         };
@@ -5772,7 +5749,8 @@ export interface components {
             members?: string | null;
             /** Bar */
             bar?: string | null;
-            filling?: components["schemas"]["FrameFilling"] | null;
+            /** Reach */
+            reach?: number | null;
             /** Start */
             start?: [
                 number | null,
@@ -6375,8 +6353,58 @@ export interface components {
             length: number;
         };
         /**
+         * Pane
+         * @description What fills a closed line, ``thickness`` mm thick and in its plane: glass, mesh, or boards.
+         *
+         *     Boards lie ``way`` side by side, each ``board`` wide, with a ``gap`` between them.
+         */
+        Pane: {
+            /**
+             * Of
+             * @default glass
+             * @enum {string}
+             */
+            of: "glass" | "mesh" | "boards";
+            /**
+             * Thickness
+             * @default 8
+             */
+            thickness: number;
+            /**
+             * Board
+             * @default 120
+             */
+            board: number;
+            /**
+             * Gap
+             * @default 5
+             */
+            gap: number;
+            /**
+             * Way
+             * @default upright
+             * @enum {string}
+             */
+            way: "upright" | "level";
+        };
+        /** PaneChanges */
+        PaneChanges: {
+            /** Of */
+            of?: ("glass" | "mesh" | "boards") | null;
+            /** Thickness */
+            thickness?: number | null;
+            /** Board */
+            board?: number | null;
+            /** Gap */
+            gap?: number | null;
+            /** Way */
+            way?: ("upright" | "level") | null;
+        };
+        /**
          * PaneFigures
-         * @description What fills a bay of a frame: its area, mm², its sides, and the corners of its parts, in the middle of its thickness, mm.
+         * @description A pane in a line: its area, mm², its sides, and the outlines of its parts, across it and up it from its origin, mm.
+         *
+         *     ``axes`` are the units across it, up it and out of it; its origin lies in the middle of its thickness.
          */
         PaneFigures: {
             /**
@@ -6393,9 +6421,20 @@ export interface components {
                 number,
                 number
             ];
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Axes */
+            axes: [
+                number,
+                number,
+                number
+            ][];
             /** Parts */
             parts: [
-                number,
                 number,
                 number
             ][][];
@@ -8789,7 +8828,7 @@ export interface components {
         };
         /**
          * SetLine
-         * @description Change a line's name, frame rule, backdrop wall or strip.
+         * @description Change a line's name, frame rule, backdrop wall, strip or pane.
          */
         SetLine: {
             /**
@@ -10505,7 +10544,7 @@ export interface components {
         };
         /**
          * VariantFigures
-         * @description What stands otherwise than it is drawn: its runs, rows, lines and panes before they are carried to a place.
+         * @description Places that differ from what is drawn: the runs, rows, lines and panes there, before they are carried to a place.
          */
         VariantFigures: {
             /** Label */

@@ -19,9 +19,10 @@ from slow_ribbon.core.lines.fillets import line_parts
 from slow_ribbon.core.lines.legs import CordLeg
 from slow_ribbon.core.lines.made.panes import PaneLaid, pane_laid
 from slow_ribbon.core.lines.made.strips import strip_laid
+from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.joints import Bars
-from slow_ribbon.core.solve.instances import standing_lines, typicals_of
+from slow_ribbon.core.solve.instances import typicals_of
 from slow_ribbon.core.solve.results import Solved, SolvedRow, SolvedRun
 
 
@@ -166,20 +167,30 @@ def schedule_entries(solved: Solved) -> Iterator[ScheduleEntry]:
 
 
 def _panes(solved: Solved) -> Iterator[ScheduleEntry]:
-    """Yield the panes of frames, those that are alike together: glass and mesh by their sides, boards by how many and how long."""
-    alike: dict[tuple[str, str], list[PaneLaid]] = {}
-    for line, _ in standing_lines(solved):
+    """Yield the panes in lines, those of a frame that are alike together: glass and mesh by their sides, boards by number and length."""
+    alike: dict[tuple[str, str], list[tuple[PaneLaid, int]]] = {}
+    for line, times in _line_times(solved):
         laid = pane_laid(line)
-        if laid is not None and isinstance(line.made, FramePane):
-            alike.setdefault((line.made.line, laid.name), []).append(laid)
+        if laid is not None:
+            frame = line.made.line if isinstance(line.made, FramePane) else line.id
+            alike.setdefault((frame, laid.name), []).append((laid, times))
     for (frame, name), panes in alike.items():
-        area = sum(float(one.outline.area) for one in panes)
-        whole = f"{solved.job.line(frame).name}, {name}"
-        if panes[0].filling.of == "boards":
-            lengths = [length for one in panes for length in one.lengths]
-            yield ScheduleEntry("board", whole, Total(len(lengths), sum(lengths), sum(lengths)), area=area, of=frame)
+        area = sum(float(one.outline.area) * times for one, times in panes)
+        whole, count = f"{solved.job.line(frame).name}, {name}", sum(times for _, times in panes)
+        if panes[0][0].pane.of == "boards":
+            length = sum(sum(one.lengths) * times for one, times in panes)
+            boards = Total(sum(len(one.lengths) * times for one, times in panes), length, length)
+            yield ScheduleEntry("board", whole, boards, area=area, of=frame)
         else:
-            yield ScheduleEntry("pane", whole, items=len(panes), area=area, of=frame)
+            yield ScheduleEntry("pane", whole, items=count, area=area, of=frame)
+
+
+def _line_times(solved: Solved) -> Iterator[tuple[Line, int]]:
+    """Yield the lines of a job as they stand, each with in how many places it does."""
+    variants = [variant for typical in typicals_of(solved) for variant in typical.variants]
+    within = {line.id for variant in variants for line in variant.lines}
+    yield from ((line, 1) for line in solved.job.lines if line.id not in within)
+    yield from ((line, len(variant.places)) for variant in variants if variant.places for line in variant.lines)
 
 
 class _Sums:

@@ -6,7 +6,6 @@ from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import Offset, Walk
 from slow_ribbon.core.lines.course import Course
 from slow_ribbon.core.lines.fillets import LinePart, line_parts, only_straight
-from slow_ribbon.core.lines.frame_panes import FrameFilling
 from slow_ribbon.core.lines.frames import FrameBody, FrameCut, FrameDivision
 from slow_ribbon.core.lines.legs import (
     AnyLeg,
@@ -27,7 +26,7 @@ from slow_ribbon.core.lines.lines_by import LinesBy
 from slow_ribbon.core.lines.made.panes import PaneLaid, pane_laid
 from slow_ribbon.core.lines.made.strips import strip_laid
 from slow_ribbon.core.lines.made.walk import walk
-from slow_ribbon.core.lines.model import MOST_LINES, Line, LineBody, Mark, Opening, Source, Strip, Wall, line_body, with_ids
+from slow_ribbon.core.lines.model import MOST_LINES, Line, LineBody, Mark, Opening, Pane, Source, Strip, Wall, line_body, with_ids
 from slow_ribbon.core.lines.reimport_match import Match, Outcome, compared, keys_kept, shape_of, shape_of_straights
 from slow_ribbon.core.lines.simplify import simplified
 from slow_ribbon.core.lines.typicals.typical import Grid, OwnMeasure, PlaceBody, PlacesAlong
@@ -43,7 +42,6 @@ __all__ = [
     "FrameBody",
     "FrameCut",
     "FrameDivision",
-    "FrameFilling",
     "Grid",
     "Hanging",
     "Leg",
@@ -57,6 +55,7 @@ __all__ = [
     "Opening",
     "Outcome",
     "OwnMeasure",
+    "Pane",
     "PaneLaid",
     "PassPoint",
     "PlaceBody",

@@ -6,13 +6,13 @@ longer follows.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Collection
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
 from slow_ribbon.core.kernel.fields import Coordinate, Id, Index, Model, Point3
 from slow_ribbon.core.kernel.units import System
-from slow_ribbon.core.lines.frame_panes import FrameFilling
 from slow_ribbon.core.lines.frames import FrameBody, FrameDivision
 from slow_ribbon.core.sections.document.section import Across, Up
 
@@ -42,6 +42,10 @@ class MadeLine(Model):
     def other_side(self) -> Self:
         """Return how the line is made once the line that it follows goes the other way, or was mirrored."""
         return self
+
+    def shifted(self, move: Callable[[Point3], Point3], moved: Collection[str]) -> Self | None:
+        """Return how the line is made once it was shifted, with the lines of some ids; None where it follows no more."""
+        return None
 
 
 class Walk(MadeLine):
@@ -126,6 +130,9 @@ class FrameOutline(MadeLine, FrameBody):
     kind: Literal["frame"] = "frame"
     at: Point3 = (0.0, 0.0, 0.0)
 
+    def shifted(self, move: Callable[[Point3], Point3], moved: Collection[str]) -> FrameOutline:
+        return self.model_copy(update={"at": move(self.at)})
+
     @property
     def uses_runs(self) -> tuple[str, ...]:
         return tuple(cut.under for cut in self.cuts if cut.under is not None)
@@ -148,19 +155,24 @@ class FrameBar(MadeLine):
     def uses_runs(self) -> tuple[str, ...]:
         return self.members, self.bar
 
+    def shifted(self, move: Callable[[Point3], Point3], moved: Collection[str]) -> FrameBar | None:
+        # It lies where its frame does.
+        return self if self.line in moved else None
+
     def stands_on(self) -> tuple[str, ...]:
         return (self.line,)
 
 
 class FramePane(MadeLine):
-    """The line goes round what fills bay ``number`` of a frame, from 0: the whole of it where it has no bars.
+    """The line goes round a pane in bay ``number`` of a frame, from 0: in the whole of it where it has no bars.
 
+    The pane's edges ``reach`` into the grooves of the members and bars around it, mm; with a minus they stay clear of them.
     ``members`` is the run of the frame's members, ``bar`` that of one of its bars: how deep their sections are decides where bays end.
     """
 
     kind: Literal["frame_pane"] = "frame_pane"
     line: Id
-    filling: FrameFilling
+    reach: Coordinate = 0.0
     division: FrameDivision | None = None
     number: Index
     members: Id
@@ -169,6 +181,10 @@ class FramePane(MadeLine):
     @property
     def uses_runs(self) -> tuple[str, ...]:
         return (self.members,) if self.bar is None else (self.members, self.bar)
+
+    def shifted(self, move: Callable[[Point3], Point3], moved: Collection[str]) -> FramePane | None:
+        # It lies where its frame does.
+        return self if self.line in moved else None
 
     def stands_on(self) -> tuple[str, ...]:
         return (self.line,)

@@ -22,7 +22,7 @@ import numpy as np
 from pydantic import Field, TypeAdapter
 
 from slow_ribbon.core.kernel.arrays import Array
-from slow_ribbon.core.kernel.fields import Distance, Follows, GroupName, Id, Index, Model, Name, Point3, Sha256, Size
+from slow_ribbon.core.kernel.fields import LENGTH, Distance, Follows, GroupName, Id, Index, Model, Name, Point3, Sha256, Size
 from slow_ribbon.core.lines.construction import Made
 from slow_ribbon.core.lines.legs import Direction, Leg, StraightLeg
 
@@ -59,6 +59,19 @@ class Strip(Model):
     left: Distance
     right: Distance
     joints: Size | None = None
+
+
+class Pane(Model):
+    """What fills a closed line, ``thickness`` mm thick and in its plane: glass, mesh, or boards.
+
+    Boards lie ``way`` side by side, each ``board`` wide, with a ``gap`` between them.
+    """
+
+    of: Literal["glass", "mesh", "boards"] = "glass"
+    thickness: Size = 8.0
+    board: Annotated[float, Field(ge=5, le=10_000, allow_inf_nan=False), LENGTH] = 120.0
+    gap: Distance = 5.0
+    way: Literal["upright", "level"] = "upright"
 
 
 class Opening(Model):
@@ -109,6 +122,7 @@ class LineBody(Model):
     marks: Annotated[tuple[Mark, ...], Field(max_length=10_000, fail_fast=True)] = ()
     wall: Wall | None = None
     strip: Strip | None = None
+    pane: Pane | None = None
     source: Source | None = None
     undrawn: Annotated[str, Field(max_length=255)] = ""
     rounding_at_start: Literal["last", "first"] = "last"

@@ -37,11 +37,12 @@ def moved_point(line: Line, index: int, to: Point3) -> Line:
 
 @dataclass(frozen=True)
 class Motion:
-    """A similarity without scaling: ``move`` maps points, ``direct`` directions; ``over`` where it mirrors."""
+    """A similarity without scaling: ``move`` maps points, ``direct`` directions; ``over`` where it mirrors; ``turns`` or only shifts."""
 
     move: Callable[[Any], Point3]
     direct: Callable[[Any], Point3]
     over: bool = False
+    turns: bool = True
 
 
 def turning(turn: float, about: Point3, by: Point3, times: int = 1) -> Motion:
@@ -58,7 +59,7 @@ def turning(turn: float, about: Point3, by: Point3, times: int = 1) -> Motion:
     def move(point: Any) -> Point3:
         return place(np.add(np.add(about, shift), direct(np.subtract(point, about))))
 
-    return Motion(move, direct)
+    return Motion(move, direct, turns=angle != 0.0)
 
 
 def mirroring(a: Point3, b: Point3) -> Motion:

@@ -88,13 +88,18 @@ class StripFigures(TypedDict):
 
 
 class PaneFigures(TypedDict):
-    """What fills a bay of a frame: its area, mm², its sides, and the corners of its parts, in the middle of its thickness, mm."""
+    """A pane in a line: its area, mm², its sides, and the outlines of its parts, across it and up it from its origin, mm.
+
+    ``axes`` are the units across it, up it and out of it; its origin lies in the middle of its thickness.
+    """
 
     of: Literal["glass", "mesh", "boards"]
     thickness: float
     area: float
     sides: Point2
-    parts: list[list[Coordinates]]
+    origin: Coordinates
+    axes: list[Coordinates]
+    parts: list[list[Point2]]
 
 
 class LineFigures(TypedDict):
@@ -206,16 +211,18 @@ def _strip(line: Line, course: Course) -> StripFigures | None:
 
 
 def pane_shown(line: Line) -> PaneFigures | None:
-    """Return the figures of the pane that a line goes round; None where it goes round none."""
+    """Return the figures of the pane in a line; None where it has none."""
     laid = pane_laid(line)
     if laid is None:
         return None
     return PaneFigures(
-        of=laid.filling.of,
-        thickness=laid.filling.thickness,
+        of=laid.pane.of,
+        thickness=laid.pane.thickness,
         area=figure(laid.outline.area),
         sides=(figure(laid.sides[0]), figure(laid.sides[1])),
-        parts=[[place(corner) for corner in laid.corners(part)] for part in laid.parts],
+        origin=place(laid.origin),
+        axes=[(float(x), float(y), float(z)) for x, y, z in laid.axes],
+        parts=[flats(shapely.get_coordinates(part)[:-1]) for part in laid.parts],
     )
 
 

@@ -25,7 +25,7 @@ class PlaceFigures(TypedDict):
 
 
 class VariantFigures(TypedDict):
-    """What stands otherwise than it is drawn: its runs, rows, lines and panes before they are carried to a place."""
+    """Places that differ from what is drawn: the runs, rows, lines and panes there, before they are carried to a place."""
 
     label: str
     paths: list[list[Coordinates]]

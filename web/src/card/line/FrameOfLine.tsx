@@ -1,10 +1,10 @@
-/** A frame: its shape and sizes, the planes that cut it, the bars that divide it and what fills it. */
+/** A frame: its shape and sizes, the planes that cut it, the bars that divide it and its panes. */
 import type { Edit, Line, Problem } from "../../api/client";
 import { type Frame, frameShapeOf, frameShapes } from "../../setting/frameShapes";
 import { Choice, Pick, Words } from "../../ui/choices";
 import { AngleField, CountField, LengthField, Setting } from "../../ui/fields";
 import { useChanges, useShown } from "../../window/job";
-import { FillingOfFrame } from "./FillingOfFrame";
+import { PanesOfFrame } from "./PanesOfFrame";
 
 type Cut = NonNullable<Frame["cuts"]>[number];
 
@@ -42,6 +42,14 @@ export function FrameOfLine({ line, made }: { line: Line; made: Frame }) {
       {length("height", "Height")}
       {shape.eaves && length("eaves", "Height of the eaves")}
       {shape.facets && <CountField label={shape.facets} value={made.facets ?? 8} take={(facets) => set({ facets })} />}
+      {(["East", "North", "Height"] as const).map((name, axis) => (
+        <LengthField
+          key={name}
+          label={`${name} of the middle of its foot`}
+          mm={made.at?.[axis] ?? 0}
+          take={(mm) => set({ at: [0, 1, 2].map((one) => (one === axis ? mm : null)) })}
+        />
+      ))}
       <ul aria-label="Cuts of the frame">
         {cuts.map((cut, number) => (
           <OneCut
@@ -62,7 +70,7 @@ export function FrameOfLine({ line, made }: { line: Line; made: Frame }) {
         </Words>
       </p>
       <Bars line={line} />
-      <FillingOfFrame line={line} />
+      <PanesOfFrame line={line} />
     </>
   );
 }

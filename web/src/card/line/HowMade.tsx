@@ -3,8 +3,7 @@ import type { Line } from "../../api/client";
 import { Asked } from "../../ui/Asked";
 import { Choice, Words } from "../../ui/choices";
 import { LengthField, LongTextField } from "../../ui/fields";
-import { areaUnit, formatLength, formatPainted } from "../../ui/figures";
-import { useChanges, useShown, useUnits } from "../../window/job";
+import { useChanges, useShown } from "../../window/job";
 import { useWindow } from "../../window/store";
 import { lineById, runById } from "../../window/things";
 import { MeasuredTo } from "../MeasuredTo";
@@ -18,7 +17,7 @@ const WAYS = {
   strip_edge: "an edge of a strip",
   frame: "a frame",
   frame_bar: "a bar of a frame",
-  frame_pane: "round a pane of a frame",
+  frame_pane: "a pane of a frame",
 } as const;
 
 export function HowMade({ line }: { line: Line }) {
@@ -26,9 +25,7 @@ export function HowMade({ line }: { line: Line }) {
   const { edit } = useChanges();
   const select = useWindow((state) => state.select);
   const { made } = line;
-  const units = useUnits();
   if (!made) return null;
-  const pane = shown.lines.find((one) => one.id === line.id)?.pane;
   const set = (changes: object | null) => edit([{ kind: "set_made", line: line.id, changes }]);
   const named = (id: string) => (
     <Words onClick={() => select([id])}>{(lineById(shown, id) ?? runById(shown, id))?.name ?? id}</Words>
@@ -68,18 +65,7 @@ export function HowMade({ line }: { line: Line }) {
       )}
       {made.kind === "frame" && <FrameOfLine line={line} made={made} />}
       {made.kind === "frame_bar" && <p className="text-sm">It divides {named(made.line)}.</p>}
-      {made.kind === "frame_pane" && (
-        <p className="text-sm">
-          It goes round what fills a bay of {named(made.line)}
-          {pane && (
-            <>
-              : {made.filling.of}, {formatLength(pane.sides[0], units)} × {formatLength(pane.sides[1], units)},{" "}
-              {formatPainted(pane.area, units)} {areaUnit(units)}
-            </>
-          )}
-          .
-        </p>
-      )}
+      {made.kind === "frame_pane" && <p className="text-sm">It is the edge of a pane in {named(made.line)}.</p>}
       {made.kind === "strip_edge" && (
         <p className="text-sm">
           It stays the {made.side} edge of the strip along {named(made.line)}.

@@ -11,6 +11,7 @@ import { STANDS } from "../questions";
 import { HowMade } from "./HowMade";
 import { LegsOfLine } from "./LegsOfLine";
 import { OpeningsOfLine } from "./OpeningsOfLine";
+import { PaneOfLine } from "./PaneOfLine";
 import { StripOfLine } from "./StripOfLine";
 import { AtChainage, WorkOnLines } from "./WorkOnLines";
 
@@ -190,6 +191,9 @@ function OneLine({ line }: { line: Line }) {
           )}
         </Asked>
         <StripOfLine line={line} area={figures?.strip?.area} joints={figures?.strip?.joints.length} />
+        {line.made?.kind !== "frame" && (line.pane || (line.closed && (figures?.heights.length ?? 0) > 0)) && (
+          <PaneOfLine line={line} figures={figures?.pane} />
+        )}
         {(uses.length > 0 || follow.length > 0) && (
           <Asked question="What follows it?" answer={[...uses, ...follow].map((thing) => thing.name).join(", ")}>
             <ul>

@@ -3,7 +3,6 @@
 import { Canvas, useFrame } from "@react-three/fiber";
 import { useMemo, useRef, useState } from "react";
 import * as THREE from "three";
-import type { Point3 } from "../../api/client";
 import { colour } from "../../ui/colour";
 import { useShown } from "../../window/job";
 import { usePart } from "../../window/store";
@@ -79,9 +78,7 @@ function Scene({ tell }: { tell: (words: string) => void }) {
         return wall && <Wall key={line.id} figures={line} side={wall.side} />;
       })}
       {shown.lines.map((line) => line.strip && <SolidStrip key={line.id} figures={line} />)}
-      {shown.lines.map(
-        (line) => line.pane && <SolidPane key={line.id} pane={line.pane} origin={line.origin as Point3} />,
-      )}
+      {shown.lines.map((line) => line.pane && <SolidPane key={line.id} pane={line.pane} />)}
       {shown.runs.map((run) => (
         <RunMesh key={run.id} figures={run} />
       ))}

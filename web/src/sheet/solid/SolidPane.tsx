@@ -1,6 +1,7 @@
-/** What fills a bay of a frame, as thick as it is: glass and mesh are seen through. */
+/** A pane in a line, as thick as it is: glass and mesh are seen through. */
 import { useMemo } from "react";
 import * as THREE from "three";
+import { mergeGeometries } from "three/examples/jsm/utils/BufferGeometryUtils.js";
 import type { LineFigures, Point3 } from "../../api/client";
 import { colour } from "../../ui/colour";
 import { useDisposed } from "../disposing";
@@ -14,28 +15,23 @@ function lookOf(of: PaneShape["of"]): { color: string; opacity: number } {
   return of === "glass" ? { color: colour("glass"), opacity: 0.35 } : { color: toneOf("steel").edge, opacity: 0.45 };
 }
 
-/** The solid of panes: each part goes from half its thickness before the frame's middle to half behind. */
-export function paneGeometry(panes: readonly PaneShape[]): THREE.BufferGeometry {
-  const places: number[] = [];
-  for (const { parts, thickness } of panes) {
-    for (const part of parts) {
-      const around = part as Point3[];
-      const at = (index: number, side: number): Point3 => {
-        const [x, y, z] = around[(index + around.length) % around.length] as Point3;
-        return [x, y + (side * thickness) / 2, z];
-      };
-      for (let i = 0; i < around.length; i++) {
-        places.push(...at(i, -1), ...at(i + 1, 1), ...at(i + 1, -1), ...at(i, -1), ...at(i, 1), ...at(i + 1, 1));
-        if (i === 0 || i > around.length - 2) continue;
-        // Parts have no hollow corner. Their corners go round against the clock, seen from the south.
-        places.push(...at(0, -1), ...at(i, -1), ...at(i + 1, -1), ...at(0, 1), ...at(i + 1, 1), ...at(i, 1));
-      }
-    }
-  }
-  const geometry = new THREE.BufferGeometry();
-  geometry.setAttribute("position", new THREE.Float32BufferAttribute(places, 3));
-  geometry.computeVertexNormals();
-  return geometry;
+/** The solid of panes, from a place near them. */
+export function paneGeometry(panes: readonly PaneShape[], [x, y, z]: Point3): THREE.BufferGeometry {
+  const solids = panes.flatMap(({ parts, thickness, axes, origin }) => {
+    const [across, up, out] = axes.map((axis) => new THREE.Vector3(...(axis as Point3)));
+    if (!across || !up || !out) return [];
+    const stands = new THREE.Matrix4()
+      .makeBasis(across, up, out)
+      .setPosition(new THREE.Vector3(...(origin as Point3)).sub(new THREE.Vector3(x, y, z)));
+    return parts.map((part) => {
+      const shape = new THREE.Shape(part.map(([right, above]) => new THREE.Vector2(right, above)));
+      const solid = new THREE.ExtrudeGeometry(shape, { depth: thickness, bevelEnabled: false });
+      return solid.translate(0, 0, -thickness / 2).applyMatrix4(stands);
+    });
+  });
+  const merged = mergeGeometries(solids);
+  for (const solid of solids) solid.dispose();
+  return merged;
 }
 
 export function PaneMaterial({ of }: { of: PaneShape["of"] }) {
@@ -43,11 +39,9 @@ export function PaneMaterial({ of }: { of: PaneShape["of"] }) {
   return <meshStandardMaterial color={color} roughness={0.4} transparent={opacity < 1} {...{ opacity }} />;
 }
 
-export function SolidPane({ pane, origin }: { pane: PaneShape; origin: Point3 }) {
-  const geometry = useMemo(() => {
-    const [x, y, z] = origin;
-    return paneGeometry([pane]).translate(-x, -y, -z);
-  }, [pane, origin]);
+export function SolidPane({ pane }: { pane: PaneShape }) {
+  const origin = pane.origin as Point3;
+  const geometry = useMemo(() => paneGeometry([pane], pane.origin as Point3), [pane]);
   useDisposed(geometry);
   return (
     <mesh {...{ geometry }} position={origin} castShadow={pane.of === "boards"} receiveShadow raycast={() => null}>

@@ -13,7 +13,7 @@ import { useDisposed } from "../disposing";
 import { useOneRowPlaces } from "../places";
 import { toneOf } from "../tones";
 import { itemMatrix, numbersOf } from "./itemShape";
-import { PaneMaterial, paneGeometry } from "./SolidPane";
+import { PaneMaterial, type PaneShape, paneGeometry } from "./SolidPane";
 import { tinted, useMesh } from "./SolidThings";
 import { useItemShape } from "./useItemShape";
 
@@ -54,7 +54,13 @@ function Places({ typical, variant, places, over }: Standing) {
       {variant.rows.map((row) => (
         <RowInPlaces key={row.id} {...{ row, typical, places, over }} />
       ))}
-      {variant.panes.length > 0 && <PanesInPlaces {...{ typical, variant, places, over }} />}
+      {[...new Set(variant.panes.map((pane) => pane.of))].map((of) => (
+        <PanesInPlaces
+          key={of}
+          panes={variant.panes.filter((pane) => pane.of === of)}
+          {...{ of, typical, places, over }}
+        />
+      ))}
       {places.length <= EDGED && <LinesInPlaces {...{ typical, variant, places, over }} />}
     </group>
   );
@@ -103,6 +109,7 @@ function usePicking(typical: Typical, places: PlaceFigures[], each = 1) {
 }
 
 const NONE: string[] = [];
+const WHITE = new THREE.Color("white");
 
 function useTint(typical: Typical, places: PlaceFigures[], face: string) {
   const { selected, places: picked } = usePart("selected", "places");
@@ -171,28 +178,28 @@ function RunInPlaces({ run, typical, places, over }: { run: RunFigures } & Omit<
   );
 }
 
-/** The panes of frames, which are all of one filling. */
-function PanesInPlaces({ typical, variant, places, over }: Standing) {
-  const { panes } = variant;
-  const origin = panes[0]?.parts[0]?.[0] as Point3;
-  const geometry = useMemo(() => {
-    const [x, y, z] = origin;
-    return paneGeometry(panes).translate(-x, -y, -z);
-  }, [panes, origin]);
+/** Panes that are of one kind. */
+function PanesInPlaces({
+  of,
+  panes,
+  typical,
+  places,
+  over,
+}: { of: PaneShape["of"]; panes: PaneShape[] } & Omit<Standing, "variant">) {
+  const origin = panes[0]?.origin as Point3;
+  const geometry = useMemo(() => paneGeometry(panes, origin), [panes, origin]);
   useDisposed(geometry);
   const matrices = useMemo(() => {
     const from = new THREE.Matrix4().makeTranslation(...origin);
     return places.map((place) => instance(place, over).multiply(from));
   }, [places, over, origin]);
-  const white = useMemo(() => new THREE.Color("white"), []);
   const mesh = useInstances(
     places.length,
     (i) => matrices[i] as THREE.Matrix4,
-    () => white,
+    () => WHITE,
     [geometry, matrices],
   );
   const pick = usePicking(typical, places);
-  const of = panes[0]?.of ?? "glass";
   return (
     <instancedMesh
       key={places.length}

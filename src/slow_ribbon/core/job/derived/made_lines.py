@@ -16,7 +16,7 @@ from slow_ribbon.core.kernel.errors import Refused
 from slow_ribbon.core.kernel.fields import Point3
 from slow_ribbon.core.lines.alignment import course_of
 from slow_ribbon.core.lines.construction import AnyMade, FrameBar, FrameOutline, FramePane, Offset, SetOut, StripEdge, Walk
-from slow_ribbon.core.lines.frame_panes import FrameFilling, frame_panes
+from slow_ribbon.core.lines.frame_panes import frame_panes
 from slow_ribbon.core.lines.frames import FrameDivision, bar_ends, bar_places, frame_legs, frame_outline, in_plane, outline_corners
 from slow_ribbon.core.lines.legs import AnyLeg, StraightLeg
 from slow_ribbon.core.lines.made.midline import midway
@@ -48,7 +48,7 @@ def made_geometry(job: Job | Expansion, made: AnyMade) -> tuple[Point3, tuple[An
         return *bar_of_frame(job, job.get(LINES, made.line), made.division, made.number, *depths), False
     if isinstance(made, FramePane):
         member, *bars = (frame_depth(job, job.get(RUNS, id)) for id in made.uses_runs)
-        panes = panes_of_frame(job, job.get(LINES, made.line), made.division, made.filling, member, *bars)
+        panes = panes_of_frame(job, job.get(LINES, made.line), made.division, made.reach, member, *bars)
         if made.number >= len(panes):
             raise Refused(f"The frame has {len(panes)} bays only: divide it anew.", "made.number", "no-pane")
         return *panes[made.number], True
@@ -87,15 +87,24 @@ def bar_of_frame(
 
 
 def panes_of_frame(
-    job: Job | Expansion, frame: Line, division: FrameDivision | None, filling: FrameFilling, member: float, bar: float = 0.0
+    job: Job | Expansion, frame: Line, division: FrameDivision | None, reach: float, member: float, bar: float = 0.0
 ) -> list[tuple[Point3, tuple[AnyLeg, ...]]]:
-    """Return the starts and legs of the closed lines round what fills the bays of a frame, whose members and bars are some depths, mm.
+    """Return the starts and legs of the closed lines round the panes of a frame.
+
+    Parameters
+    ----------
+    division
+        How bars divide it; None: it is one bay.
+    reach
+        How far the panes' edges reach into the members and bars, mm.
+    member, bar
+        How deep the members and bars are in the frame's plane, mm.
 
     Raises ``Refused`` where the line is no frame, or a bay has no room.
     """
     of = _outline_of(job, frame)
     found: list[tuple[Point3, tuple[AnyLeg, ...]]] = []
-    for pane in frame_panes(frame_outline(of), division, filling, member, bar):
+    for pane in frame_panes(frame_outline(of), division, reach, member, bar):
         start, *others = (in_plane(of.at, point) for point in outline_corners(shapely.get_coordinates(pane)[:-1]).tolist())
         found.append((start, tuple(StraightLeg(to=to) for to in (*others, start))))
     return found
@@ -103,7 +112,7 @@ def panes_of_frame(
 
 def _outline_of(job: Job | Expansion, frame: Line) -> FrameOutline:
     if not isinstance(frame.made, FrameOutline):
-        what = f"{frame.name} is no frame any more: remove its bars and what fills it, or undo what was done to it."
+        what = f"{frame.name} is no frame any more: remove its bars and panes, or undo what was done to it."
         raise Refused(what, "made.line", "no-frame")
     return with_planes(job, frame.made)
 

@@ -20,6 +20,7 @@ from typing import Any, Final, Generic, Protocol, TypeVar
 
 from slow_ribbon.core.job.document.underlay import Picture
 from slow_ribbon.core.kernel.errors import Refused
+from slow_ribbon.core.lines.made.panes import check_pane
 from slow_ribbon.core.lines.made.strips import check_strip
 from slow_ribbon.core.lines.model import Line
 from slow_ribbon.core.lines.typicals.typical import MANY_PLACES, PlacesOfRow, Typical
@@ -82,6 +83,7 @@ class Kind(Generic[AnyThing]):
 def _check_line(_: Holder, line: Line, confirmed: bool) -> None:
     check_line(line)
     check_strip(line)
+    check_pane(line)
 
 
 def _check_section(_: Holder, section: Section, confirmed: bool) -> None:
@@ -160,7 +162,7 @@ LINES: Final = Kind(
     model=Line,
     check=_check_line,
     # Thousands of lines are not resolved one by one only to report that they are sound.
-    sound=lambda lines: surely_sound([line for line in lines if line.strip is None]),
+    sound=lambda lines: surely_sound([line for line in lines if line.strip is None and line.pane is None]),
     parts={"openings": "O", "marks": "M"},
 )
 SECTIONS: Final = Kind(word="section", group="sections", letter="S", model=Section, check=_check_section)

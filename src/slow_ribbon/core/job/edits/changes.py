@@ -67,6 +67,7 @@ NULLABLE = frozenset(
     {
         "wall",
         "strip",
+        "pane",
         "filling",
         "hang_to",
         "least_level",

@@ -12,11 +12,10 @@ from slow_ribbon.core.job.document.labels import free_tag
 from slow_ribbon.core.job.edits.base import Edit
 from slow_ribbon.core.job.edits.lines import lines_added
 from slow_ribbon.core.kernel.errors import Refused
-from slow_ribbon.core.kernel.fields import Id, Name, Point3
+from slow_ribbon.core.kernel.fields import Coordinate, Id, Name, Point3
 from slow_ribbon.core.lines.construction import FrameBar, FrameOutline, FramePane
-from slow_ribbon.core.lines.frame_panes import FrameFilling
 from slow_ribbon.core.lines.frames import FrameBody, FrameDivision, bar_places, frame_legs, frame_outline
-from slow_ribbon.core.lines.model import Line, LineBody
+from slow_ribbon.core.lines.model import Line, LineBody, Pane
 from slow_ribbon.core.runs.placement.placing import FacingSide, Placing
 from slow_ribbon.core.runs.placement.run import Run
 from slow_ribbon.core.runs.treatments.ends import ScribedTo
@@ -43,7 +42,8 @@ class AddFrame(Edit):
     size: Name | None = None
     division: FrameDivision | None = None
     bar: Id | None = None
-    filling: FrameFilling | None = None
+    pane: Pane | None = None
+    reach: Coordinate = 0.0
 
     def apply(self, job: Job) -> Job:
         job.section(self.section)
@@ -55,14 +55,14 @@ class AddFrame(Edit):
         typical: dict[str, Any] = {"name": self.name, "lines": (line.id,), "base": self.at, "here": "0", "here_stands": False}
         job = job.added(TYPICALS, typical)
         job = job if self.division is None else _divided(job, line, self.division, self.bar or self.section)
-        return job if self.filling is None else _filled(job, line, self.filling)
+        return job if self.pane is None else _filled(job, line, self.pane, self.reach)
 
     def describe(self, job: Job) -> str:
         return f"made the frame {self.name}"
 
 
 class DivideFrame(Edit):
-    """Divide a frame by bars of a section, instead of those that it has; with no division it has none. What fills it fills its new bays."""
+    """Divide a frame by bars of a section, instead of those that it has; with no division it has none. Its panes fill its new bays."""
 
     touches = _TOUCHES
 
@@ -73,46 +73,48 @@ class DivideFrame(Edit):
 
     def apply(self, job: Job) -> Job:
         line = job.line(self.line)
-        filling = next((pane.filling for _, pane in _panes(job, line)), None)
+        panes = _panes(job, line)
         bars = {one.id for one in job.lines if isinstance(one.made, FrameBar) and one.made.line == line.id}
         known = next((run.section for run in job.runs if run.line in bars), None)
-        job = _without(job, bars | {id for id, _ in _panes(job, line)})
+        job = _without(job, bars | {one.id for one, _ in panes})
         section = self.section or known or _members(job, line).section
         job = job if self.division is None else _divided(job, line, self.division, section)
-        return job if filling is None else _filled(job, line, filling)
+        pane, reach = next(((one.pane, made.reach) for one, made in panes), (None, 0.0))
+        return job if pane is None else _filled(job, line, pane, reach)
 
     def describe(self, job: Job) -> str:
         return f"divided {job.line(self.line).name}" if self.division else f"took the bars out of {job.line(self.line).name}"
 
 
 class FillFrame(Edit):
-    """Fill every bay of a frame, with glass, mesh or boards, instead of what fills it; with no filling it stays open."""
+    """Put a pane in every bay of a frame, its edges ``reach`` mm into members and bars, instead of those it has; without one it is open."""
 
     touches = _TOUCHES
 
     kind: Literal["fill_frame"] = "fill_frame"
     line: Id
-    filling: FrameFilling | None = None
+    pane: Pane | None = None
+    reach: Coordinate = 0.0
 
     def apply(self, job: Job) -> Job:
         line = job.line(self.line)
         panes = _panes(job, line)
-        if self.filling is not None and panes:
-            # As many bays as before: the panes stay the lines that they are.
-            for id, pane in panes:
-                job = job.put(job.line(id).model_copy(update={"made": pane.model_copy(update={"filling": self.filling})}))
-            return job
-        job = _without(job, {id for id, _ in panes})
-        return job if self.filling is None else _filled(job, line, self.filling)
+        if self.pane is None or not panes:
+            job = _without(job, {one.id for one, _ in panes})
+            return job if self.pane is None else _filled(job, line, self.pane, self.reach)
+        # As many bays as before: the panes stay the lines that they are.
+        for one, made in panes:
+            job = job.put(one.model_copy(update={"pane": self.pane, "made": made.model_copy(update={"reach": self.reach})}))
+        return job
 
     def describe(self, job: Job) -> str:
         name = job.line(self.line).name
-        return f"took out what filled {name}" if self.filling is None else f"filled {name} with {self.filling.of}"
+        return f"took the panes out of {name}" if self.pane is None else f"filled {name} with {self.pane.of}"
 
 
-def _panes(job: Job, line: Line) -> list[tuple[str, FramePane]]:
-    """Return the ids of the lines round a frame's panes, with how these are made."""
-    return [(one.id, one.made) for one in job.lines if isinstance(one.made, FramePane) and one.made.line == line.id]
+def _panes(job: Job, line: Line) -> list[tuple[Line, FramePane]]:
+    """Return the lines round a frame's panes, with how these are made."""
+    return [(one, one.made) for one in job.lines if isinstance(one.made, FramePane) and one.made.line == line.id]
 
 
 def _without(job: Job, lines: set[str]) -> Job:
@@ -145,7 +147,7 @@ def _divided(job: Job, line: Line, division: FrameDivision, section: str) -> Job
     return job
 
 
-def _filled(job: Job, line: Line, filling: FrameFilling) -> Job:
+def _filled(job: Job, line: Line, pane: Pane, reach: float) -> Job:
     """Return the job with a pane in every bay of a frame."""
     members = _members(job, line)
     # All bars of a frame are of one section.
@@ -153,10 +155,10 @@ def _filled(job: Job, line: Line, filling: FrameFilling) -> Job:
     division, bar = (None, None) if first is None else (first.division, first.bar)
     depths = [frame_depth(job, run) for run in (members, *([] if bar is None else [job.run(bar)]))]
     panes = []
-    for number, (start, legs) in enumerate(panes_of_frame(job, line, division, filling, *depths)):
-        made = FramePane(line=line.id, filling=filling, division=division, number=number, members=members.id, bar=bar)
+    for number, (start, legs) in enumerate(panes_of_frame(job, line, division, reach, *depths)):
+        made = FramePane(line=line.id, reach=reach, division=division, number=number, members=members.id, bar=bar)
         name = f"{line.name}, pane {number + 1}"[:120]
-        panes.append(LineBody(name=name, start=start, legs=legs, closed=True, made=made, **_IN_PLANE))
+        panes.append(LineBody(name=name, start=start, legs=legs, closed=True, made=made, pane=pane, **_IN_PLANE))
     return _with_lines(job, line, panes)[0]
 
 

@@ -68,17 +68,26 @@ class StripChanges(Changes):
     joints: Size | None = None
 
 
+class PaneChanges(Changes):
+    of: Literal["glass", "mesh", "boards"] | None = None
+    thickness: Size | None = None
+    board: Size | None = None
+    gap: Distance | None = None
+    way: Literal["upright", "level"] | None = None
+
+
 class LineChanges(Changes):
     name: Name | None = None
     frame: FrameRule | None = None
     spread: bool | None = None
     wall: WallChanges | None = None
     strip: StripChanges | None = None
+    pane: PaneChanges | None = None
     undrawn: Literal[""] | None = None
 
 
 class SetLine(LineEdit):
-    """Change a line's name, frame rule, backdrop wall or strip."""
+    """Change a line's name, frame rule, backdrop wall, strip or pane."""
 
     kind: Literal["set_line"] = "set_line"
     changes: LineChanges

@@ -99,7 +99,9 @@ def moved_lines(job: Job, ids: Sequence[str], motion: Motion) -> Job:
     """Return the job with lines moved, with what stands on them. Raises ``Refused`` where they would lie too far away."""
     for id in dict.fromkeys(ids):
         look_up()
-        job = job.put(_near(moved_by(job.line(id), motion)).model_copy(update={"made": None}))
+        line = job.line(id)
+        made = None if line.made is None or motion.turns else line.made.shifted(motion.move, ids)
+        job = job.put(_near(moved_by(line, motion)).model_copy(update={"made": made}))
         job = turned_over(job, id, motion.move) if motion.over else moved_with(job, id, motion.move)
     return with_rules_of_rows_kept(job, set(ids)) if motion.over else job
 
