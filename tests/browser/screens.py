@@ -234,7 +234,8 @@ def test_field(page: Page) -> None:
 
 def test_frames(page: Page) -> None:
     open_demo(page)
-    find(page, "Frames of the walk")
+    find(page, "Wind screen")
+    card(page).get_by_role("button", name="How is it made?").click()
     page.keyboard.press("o")
     shoot(page, "frames", 3000)
 

@@ -74,7 +74,7 @@ def test_a_frame_is_cut_by_the_underside_of_a_run(demo: Page) -> None:
     expect(demo.get_by_text("Cornice does not pass over the frame: it is")).to_be_visible()
     expect(cuts.get_by_label("At the height")).to_have_value("2025")
     # Moved to where that lies, it is cut by it, and higher than by the plane.
-    east = card(demo).get_by_label("East of the middle of its foot")
+    east = card(demo).get_by_label("Middle of its foot, east")
     east.fill("0")
     demo.keyboard.press("Enter")
     saved(demo, 2)

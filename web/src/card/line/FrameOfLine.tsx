@@ -42,10 +42,10 @@ export function FrameOfLine({ line, made }: { line: Line; made: Frame }) {
       {length("height", "Height")}
       {shape.eaves && length("eaves", "Height of the eaves")}
       {shape.facets && <CountField label={shape.facets} value={made.facets ?? 8} take={(facets) => set({ facets })} />}
-      {(["East", "North", "Height"] as const).map((name, axis) => (
+      {(["east", "north", "height"] as const).map((name, axis) => (
         <LengthField
           key={name}
-          label={`${name} of the middle of its foot`}
+          label={`Middle of its foot, ${name}`}
           mm={made.at?.[axis] ?? 0}
           take={(mm) => set({ at: [0, 1, 2].map((one) => (one === axis ? mm : null)) })}
         />
